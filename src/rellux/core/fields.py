@@ -99,6 +99,8 @@ _OWN = (
     FieldWords("fed_by", "Controls are fed by", choices=_said({f.value: w for f, w in CONTROLS_FED_BY.items()})),
     FieldWords("controls_v", "Voltage of the controls", Kind.VOLTAGE),
     FieldWords("own_mains", "What makes the mains"),
+    FieldWords("heater_sensor", "Sensor at the heater"),
+    FieldWords("hotter_c", "While it holds, that shows more by", Kind.DIFFERENCE),
     FieldWords("made_by", "The mains are made by", choices=_said({m.value: w for m, w in MADE_BY.items()})),
     FieldWords("made_w", "It gives for hours", Kind.POWER),
     FieldWords("chamber", "Chamber"),
@@ -277,6 +279,8 @@ _OWN = (
     FieldWords("skipped", "Because"),
 )
 _BY_PATH = (
+    FieldWords("heater_sensor.most_c", "The heater’s sensor may show at most", Kind.TEMPERATURE),
+    FieldWords("heater_sensor.lag_s", "Heat off, it comes down with", Kind.TIME),
     FieldWords("segments.kind", "It is a"),
     FieldWords("segments.target_c", "To", Kind.TEMPERATURE),
     FieldWords("segments.rate_c_per_min", "At", Kind.RATE),

@@ -7,6 +7,7 @@ import threading
 import time
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from math import isfinite
 
 from pymodbus import FramerType, ModbusDeviceIdentification
 from pymodbus.constants import ExcCodes
@@ -15,11 +16,13 @@ from pymodbus.simulator import DataType, SimData, SimDevice
 
 from rellux.core.control.alarms.alarm import ACTING
 from rellux.core.control.pid import from_band
-from rellux.core.control.settings import ControllerSettings, HysteresisSchool, Mode
-from rellux.core.errors import Refused
+from rellux.core.control.settings import FULL_OUTPUT, ControllerSettings, HysteresisSchool, InnerLoop, Mode
+from rellux.core.errors import Refused, refuse
 from rellux.core.guarding.plan import PlannedAlarm
 from rellux.core.plant.simulation import Simulation
 from rellux.core.process.networks import ThermalNetwork
+from rellux.core.setup.dictionary.inner import INNER_NAMES, LOOPS, ONE, TWO
+from rellux.core.setup.proposals.inner import BAND_C, INTEGRAL_S
 
 from .register_map import STAND_IN, RegisterMap
 from .registers import RegisterTable, Value
@@ -55,13 +58,17 @@ class StandInConfig:
     link_timer_s: float = 0.0
 
 
+UNUSED = InnerLoop(FULL_OUTPUT / BAND_C, INTEGRAL_S, 0.0, 100.0)
+"""What stands in its registers before it was told of a loop at its heater."""
+
+
 class StandIn:
     """One simulated controller. ``device`` is what the Modbus server serves."""
 
     def __init__(self, config: StandInConfig, unit_id: int = 1) -> None:
         self._speed, self._network, self._supply_v = config.speed, config.network, config.supply_v
         self._lock, self._ahead_s = threading.RLock(), 0.0
-        step = _step(config.network)
+        step = _step(config.network, config.settings.sample_s)
         full_a = config.network.heater_power_w / config.supply_v
         self._simulation = Simulation(
             config.network, config.settings, config.ambient_c, step, interpreted=True, heater_a=full_a
@@ -71,6 +78,7 @@ class StandIn:
         self._last = self._asked = time.monotonic()
         self._link_timer_s = config.link_timer_s
         self._tuning: SelfTuning | None = None
+        self._inner = config.settings.inner or UNUSED
         self._beside: tuple[tuple[float, StandIn], ...] = ()
         self.map = config.register_map
         self.device = SimDevice(unit_id, simdata=_tables(self.map), action=self._accessed)
@@ -180,6 +188,7 @@ class StandIn:
             "power_w": power_w,
             "door": 0.0,
             "cooling": 1.0 if self._simulation.cools_now else 0.0,
+            "heater_c": self._simulation.heater_c,
         }
 
     async def _accessed(  # the shape the Modbus server calls
@@ -228,6 +237,11 @@ class StandIn:
             "output_high": s.output_high,
             "offset_c": s.offset_c,
             "link_timer_s": self._link_timer_s,
+            LOOPS: TWO if s.inner else ONE,
+            "inner_band_c": self._inner.band_c,
+            "inner_integral_s": self._inner.integral_time_s if isfinite(self._inner.integral_time_s) else 0.0,
+            "inner_low_c": self._inner.low_c,
+            "inner_high_c": self._inner.high_c,
             "auto_tune": "on" if self._tuning else "off",
             "display_unit": "C",
             "decimals": 1.0,
@@ -250,6 +264,7 @@ class StandIn:
             float(values["derivative_time_s"]),
         )
         now = self._tuning.before if self._tuning else self._simulation.settings
+        inner = self._told_inner(values)
         wanted = replace(
             now,
             setpoint_c=float(values["setpoint_c"]),
@@ -260,12 +275,24 @@ class StandIn:
             period_s=float(values["period_s"]),
             output_high=float(values["output_high"]),
             offset_c=float(values["offset_c"]),
+            inner=inner if values[LOOPS] == TWO else None,
         )
+        self._inner = inner
         if tunes and not (self._tuning and self._tuning.before == wanted):
             self._tuning = SelfTuning(wanted)
         elif not tunes:
             self._tuning = None
         self._simulation.apply(self._tuning.during if self._tuning else wanted)
+
+    def _told_inner(self, values: Mapping[str, Value | None]) -> InnerLoop:
+        """The loop at its heater as it is told, whether it is at work or not. Raises ``Refused`` for ends that cross, and for two loops at
+        a rig without a sensor there."""
+        if values[LOOPS] == TWO and not self._network.late_reading:
+            raise refuse(LOOPS, "it has no second sensor", ONE)
+        band, integral, low, high = (float(values[n] or 0.0) for n in INNER_NAMES if n != LOOPS)
+        if not band > 0.0:
+            raise refuse("inner_band_c", "must be more than zero", "more than {0 Δ°C}")
+        return InnerLoop(FULL_OUTPUT / band, integral, low, high)
 
 
 class StandInInstrument:
@@ -327,9 +354,10 @@ def _tables(register_map: RegisterMap) -> tuple[list[SimData], list[SimData], li
     return made[0], made[1], made[2], made[3]
 
 
-def _step(network: ThermalNetwork) -> float:
-    """A twentieth of the dead time, between 0.1 and 1 s."""
-    return min(max(network.dead_time_s / 20.0, 0.1), 1.0)
+def _step(network: ThermalNetwork, sample_s: float) -> float:
+    """A twentieth of the dead time, between 0.1 and 1 s; of a rig with a second sensor at its heater no longer than a look."""
+    step = min(max(network.dead_time_s / 20.0, 0.1), 1.0)
+    return min(step, sample_s) if network.late_reading else step
 
 
 def _identity(called: str) -> ModbusDeviceIdentification:

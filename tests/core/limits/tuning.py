@@ -179,7 +179,7 @@ TUNING_EXEMPT = {
     **{f"tuning.truths.{name}": NUMERICAL for name in ("LEAST_LAG", "MOST_DRAWN")},
     **{
         f"tuning.cascade.{name}": NUMERICAL
-        for name in ("HEATER", "CHAMBER", "OUTER_SAMPLES", "LOOKS", "STEPS", "UP", "DIP", "DOOR")
+        for name in ("HEATER", "CHAMBER", "SEEN_OPEN", "LOOKS", "SLOWER", "MOST_SLOWER", "STEPS", "UP", "DIP", "DOOR")
     },
     **{
         f"tuning.relay.experiment.{name}": NUMERICAL

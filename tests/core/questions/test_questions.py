@@ -358,6 +358,8 @@ def test_findings(key, rule, trigger, near_miss):
         ("front", {"sensor": "Pt100", "way": "linear"}, "way"),
         ("lining", {"log": [{"minutes": 1, "inside_c": 21}] * 4}, "log"),
         ("tip", {"hold_w": 60}, "hold_w"),
+        ("burner", {"full_w": 300}, "idle_w"),
+        ("burner", {"pulse_s": 61, "alive_s": 60}, "pulse_s"),
     ],
 )
 def test_combinations_that_cannot_be_are_asked_back_where_they_were_typed(key, values, field):

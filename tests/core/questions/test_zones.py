@@ -73,6 +73,8 @@ def test_a_zone_is_said_to_be_kept_too_hot_just_where_no_output_cools_it(pair, f
     wanted = gains @ np.array([first, second])
     if not 25.0 < 21.0 + wanted[1] < 1800.0 or not 25.0 < 21.0 + wanted[0] < 1800.0:
         return
+    scaled = gains / gains.max(axis=1, keepdims=True)
+    assume(np.linalg.cond(scaled) < 60.0)  # one zone, which is refused
     assume(abs(second) > 0.02 and abs(max(first, second) - 95.0) > 1e-6)
     zones = (
         ZoneRow(21.0 + wanted[0], 500.0, 10.0 * gains[0, 0], 10.0 * gains[1, 0]),

@@ -55,7 +55,7 @@ def test_the_demo_is_loaded_once_and_never_over_somebodys_rigs(db):
     call_command("prepare", demo=True)
     Rig.objects.filter(slug="cement-cabinet").update(name="Mine now")
     call_command("prepare", demo=True)
-    assert Rig.objects.count() == 9 and Rig.objects.filter(name="Mine now").exists()
+    assert Rig.objects.count() == 10 and Rig.objects.filter(name="Mine now").exists()
 
 
 def test_uploads_nobody_imported_go_after_a_day(api, rig):

@@ -4378,6 +4378,10 @@ export interface components {
             derivative_time_s: number;
             /** Format: double */
             hysteresis_c: number | null;
+            /** Format: double */
+            inner_band_c: number | null;
+            /** Format: double */
+            inner_integral_s: number;
         };
         HandNumbersRequest: {
             /** Format: double */
@@ -4388,6 +4392,10 @@ export interface components {
             derivative_time_s?: number;
             /** Format: double */
             hysteresis_c?: number | null;
+            /** Format: double */
+            inner_band_c?: number | null;
+            /** Format: double */
+            inner_integral_s?: number;
         };
         HandoverView: {
             lacking: string[];
@@ -4412,6 +4420,22 @@ export interface components {
             /** Format: double */
             most_w: number;
             draws: string;
+        };
+        HeaterSensor: {
+            /** Format: double */
+            most_c: number;
+            /** Format: double */
+            hotter_c: number | null;
+            /** Format: double */
+            lag_s: number | null;
+        };
+        HeaterSensorRequest: {
+            /** Format: double */
+            most_c: number;
+            /** Format: double */
+            hotter_c?: number | null;
+            /** Format: double */
+            lag_s?: number | null;
         };
         Holdback: {
             /** Format: double */
@@ -5938,6 +5962,7 @@ export interface components {
             cooler?: components["schemas"]["CoolerRequest"] | null;
             controls?: components["schemas"]["ControlsRequest"] | null;
             own_mains?: components["schemas"]["OwnMainsRequest"] | null;
+            heater_sensor?: components["schemas"]["HeaterSensorRequest"] | null;
             revision?: number | null;
         };
         PurposeTrialView: {
@@ -5973,6 +5998,7 @@ export interface components {
             cooler: components["schemas"]["Cooler"] | null;
             controls: components["schemas"]["Controls"] | null;
             own_mains: components["schemas"]["OwnMains"] | null;
+            heater_sensor: components["schemas"]["HeaterSensor"] | null;
         };
         /** @enum {string} */
         Quantity: "temperature" | "temperature_difference" | "temperature_rate" | "process_gain" | "percent_per_degree" | "time" | "power" | "current" | "voltage" | "resistance" | "area" | "thermal_resistance" | "thermal_conductance" | "percent" | "ratio" | "count" | "per_hour" | "millimetres" | "metres" | "surface" | "conductivity" | "heat_transfer" | "energy" | "money" | "mass" | "frequency" | "angle" | "power_per_metre" | "surface_load" | "millivolts" | "milliamperes" | "let_through" | "flow" | "coefficient" | "degree_time";

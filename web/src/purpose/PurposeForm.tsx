@@ -11,6 +11,7 @@ import { problemOf, Refused } from '../shared/states'
 import { type Mark, TemperatureScale } from '../shared/TemperatureScale'
 import { ControlsFields } from './ControlsFields'
 import { CoolerFields } from './CoolerFields'
+import { HeaterSensorFields } from './HeaterSensorFields'
 import { OwnMainsFields } from './OwnMainsFields'
 import { complete, type Draft, type PurposeInput, type TypedFire } from './form'
 import { usePreferences } from '../shell/preferences'
@@ -22,6 +23,7 @@ import './purpose.css'
 type Effect = NonNullable<Draft['effect']>
 
 const OTHER = 'another'
+const NOTHING_BESIDE = { fire: null, cooler: null, heater_sensor: null }
 const USUAL_HZ = [50, 60]
 
 interface Props {
@@ -68,8 +70,8 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
   }
   const effectFields = (effect: Draft['effect']): Partial<Draft> =>
     effect === 'watches'
-      ? { effect, heater_power_w: 0, heater_voltage_v: 0, fire: null, cooler: null, controls: null, own_mains: null }
-      : { effect, heater_power_w: null, heater_voltage_v: draft.supply_voltage_v, fire: null, cooler: null }
+      ? { effect, heater_power_w: 0, heater_voltage_v: 0, ...NOTHING_BESIDE, controls: null, own_mains: null }
+      : { effect, heater_power_w: null, heater_voltage_v: draft.supply_voltage_v, ...NOTHING_BESIDE }
   const setEffect = (effect: Draft['effect']) =>
     form.set({ ...effectFields(effect), ...(effect === 'heats' && known?.fires === 'always' ? { fire: usualFire(known) } : {}) })
   const setKind = (kind: Draft['kind']) => {
@@ -80,7 +82,7 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
     form.set({
       kind,
       ...(effect === draft.effect ? {} : effectFields(effect)),
-      ...(!burns === !draft.fire ? {} : { fire: burns ? usualFire(to) : null, heater_power_w: null, cooler: null }),
+      ...(!burns === !draft.fire ? {} : { ...NOTHING_BESIDE, fire: burns ? usualFire(to) : null, heater_power_w: null }),
     })
   }
   const [missing, setMissing] = useState<Refusal | null>(null)
@@ -143,7 +145,7 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
             always={known.fires === 'always'}
             usual={usualFire(known)}
             fire={draft.fire ?? null}
-            onChange={(fire) => form.set({ fire, ...(!fire === !draft.fire ? {} : { heater_power_w: null, cooler: null }) })}
+            onChange={(fire) => form.set(!fire === !draft.fire ? { fire } : { ...NOTHING_BESIDE, heater_power_w: null, fire })}
             problem={problem}
           />
         )}
@@ -194,6 +196,9 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
             problem={problem('lowest_reason')}
           />
         </div>
+        {draft.effect === 'heats' && !draft.fire && (!draft.cooler || draft.heater_sensor) && (
+          <HeaterSensorFields sensor={draft.heater_sensor ?? null} onChange={set('heater_sensor')} problem={problem} />
+        )}
         <div className="grid2">
           <SelectField
             label={label('supply')}

@@ -18,6 +18,7 @@ export const complete = z.object({
   cooler: z.object({ cooler_w: given, drive_w: given }).nullish(),
   controls: z.object({ controls_v: given }).nullish(),
   own_mains: z.object({ made_w: given }).nullish(),
+  heater_sensor: z.object({ most_c: given }).nullish(),
 })
 
 /** A fire as it is typed. */
@@ -47,11 +48,19 @@ export interface TypedOwnMains {
   made_w: number | null
 }
 
-export type Draft = Omit<Typed, 'fire' | 'cooler' | 'controls' | 'own_mains'> & {
+/** A second sensor at the heater as it is typed. */
+export interface TypedHeaterSensor {
+  most_c: number | null
+  hotter_c: number | null
+  lag_s: number | null
+}
+
+export type Draft = Omit<Typed, 'fire' | 'cooler' | 'controls' | 'own_mains' | 'heater_sensor'> & {
   fire?: TypedFire | null
   cooler?: TypedCooler | null
   controls?: TypedControls | null
   own_mains?: TypedOwnMains | null
+  heater_sensor?: TypedHeaterSensor | null
 }
 type Typed = { [K in keyof PurposeInput]: PurposeInput[K] | (PurposeInput[K] extends number | undefined ? null : never) }
 
@@ -75,6 +84,7 @@ export const EMPTY: Draft = {
   cooler: null,
   controls: null,
   own_mains: null,
+  heater_sensor: null,
 }
 
 export const draftOf = (rig: Rig): Draft => ({

@@ -54,6 +54,21 @@ export function ByHand({ numbers, onChange, refused }: Props) {
           <Knob label="Derivative time" kind="time" range={DERIVATIVE} value={numbers.derivative_time_s ?? 0}
             onChange={(derivative_time_s) => onChange({ ...numbers, derivative_time_s })} />{' '}
           {/* prettier-ignore */}
+          {numbers.inner_band_c != null && (
+            <>
+              <Knob
+                label="Inner proportional band"
+                kind="temperature_difference"
+                range={BAND}
+                value={numbers.inner_band_c}
+                onChange={(inner_band_c) => onChange({ ...numbers, inner_band_c })}
+              />{' '}
+              {/* prettier-ignore */}
+              <Knob label="Inner integral time" kind="time" range={INTEGRAL} value={numbers.inner_integral_s ?? 0}
+                onChange={(inner_integral_s) => onChange({ ...numbers, inner_integral_s })} />{' '}
+              {/* prettier-ignore */}
+            </>
+          )}
         </>
       )}
       <Refused error={refused} />
@@ -61,7 +76,14 @@ export function ByHand({ numbers, onChange, refused }: Props) {
   )
 }
 
-const NOTHING: Numbers = { proportional_band_c: null, integral_time_s: 0, derivative_time_s: 0, hysteresis_c: null }
+const NOTHING: Numbers = {
+  proportional_band_c: null,
+  integral_time_s: 0,
+  derivative_time_s: 0,
+  hysteresis_c: null,
+  inner_band_c: null,
+  inner_integral_s: 0,
+}
 
 interface KnobProps {
   label: string
@@ -116,5 +138,6 @@ export function numbersOf(candidate: Candidate): Numbers {
     proportional_band_c: of('PB'),
     integral_time_s: Number.isFinite(of('T_i')) ? of('T_i') : 0,
     derivative_time_s: of('T_d'),
+    ...(of('PB₂') ? { inner_band_c: of('PB₂'), inner_integral_s: of('T_i2') } : {}),
   }
 }

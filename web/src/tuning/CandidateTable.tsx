@@ -7,6 +7,8 @@ import type { Line } from './Responses'
 
 const WINDOW: Record<string, string> = { may_leave: 'may leave it', leaves: 'leaves it' }
 
+const HEATER = 'heater gets to'
+
 interface Props {
   rows: Candidate[]
   lines: Line[]
@@ -21,6 +23,7 @@ export function CandidateTable({ rows, lines, chosen, onPick }: Props) {
     const i = lines.findIndex((l) => l.key === key)
     return i < 0 ? 'transparent' : LINES[i % LINES.length]![theme]
   }
+  const heated = rows.some((c) => named(c.outcome, HEATER))
   return (
     <table className="plain candidates" style={{ marginTop: 8 }}>
       <thead>
@@ -29,6 +32,7 @@ export function CandidateTable({ rows, lines, chosen, onPick }: Props) {
           <th className="right">over</th>
           <th className="right">there for good</th>
           <th className="right">off by a door</th>
+          {heated && <th className="right">{HEATER}</th>}
           <th className="right">switch/h</th>
           <th className="right">Ms</th>
           <th>window, heating up</th>
@@ -47,6 +51,7 @@ export function CandidateTable({ rows, lines, chosen, onPick }: Props) {
             <UpTo figure={named(c.outcome, 'overshoot')} label="over" />
             <UpTo figure={named(c.outcome, 'there for good')} label="there for good" otherwise="not yet" never="…never" />
             <UpTo figure={named(c.door, 'furthest off')} label="off by a door" />
+            {heated && <UpTo figure={named(c.outcome, HEATER)} label={HEATER} />}
             <UpTo figure={named(c.metrics, 'switchings per hour')} label="switch/h" />
             <td className="right num" data-label="Ms">
               {c.ms ? <Fig figure={c.ms} /> : c.swings ? <b style={{ color: 'var(--fault)' }}>swings</b> : '–'}

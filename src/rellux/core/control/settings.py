@@ -65,13 +65,49 @@ class CoolingBand:
 
 
 @dataclass(frozen=True)
+class InnerLoop:
+    """A loop round a second sensor at the heater, that the one round the rig's own asks: ``gain`` in % for each °C, ``low_c`` to ``high_c``
+    is what 0 to 100 % of the other ask of it. The heater is asked for no more than ``high_c``."""
+
+    gain: float
+    integral_time_s: float
+    low_c: float
+    high_c: float
+
+    def __post_init__(self) -> None:
+        problems = []
+        if not self.gain > 0:
+            problems.append(Problem("inner_band_c", "must be more than zero", "> {0 Δ°C}"))
+        if not self.integral_time_s >= 0:
+            problems.append(Problem("inner_integral_s", "cannot be negative", "0 s (none) or more"))
+        if not self.low_c < self.high_c:
+            problems.append(
+                Problem(
+                    "inner_high_c", "what is asked for at full output lies above what is at none", "above the low end"
+                )
+            )
+        refuse_all(problems)
+
+    @property
+    def span_c(self) -> float:
+        """From nothing asked to all, °C."""
+        return self.high_c - self.low_c
+
+    @property
+    def band_c(self) -> float:
+        """Its proportional band, °C."""
+        return FULL_OUTPUT / self.gain
+
+
+@dataclass(frozen=True)
 class ControllerSettings:
     """Settings in °C, s and %. ``period_s`` 0 means a continuous output instead of a time-proportioned one. ``cools``: more output when
     too warm. ``integrates_within_c``: farther from the set-point the integral stands still (0: it never does). ``rest_s``, ``run_s``: a
     compressor stays off, and on, at least so long; it begins as just stopped. ``alive_after_s``, ``alive_s``: a fire that was off for so
     long (0: never mind) gets a breath of its fan so long. ``ramp_c_per_s``: what it works towards moves to the set-point no
     faster (0: it is there at once), and begins at the reading where control begins. ``cooling``: of a cooler beside the heater.
-    ``soft_start_s``: after power comes on PID is let up to its highest output over so long."""
+    ``soft_start_s``: after power comes on PID is let up to its highest output over so long. ``inner``: PID asks a loop at the heater
+    instead of giving an output."""
 
     setpoint_c: float
     mode: Mode = Mode.ON_OFF
@@ -95,6 +131,7 @@ class ControllerSettings:
     ramp_c_per_s: float = 0.0
     cooling: CoolingBand | None = None
     soft_start_s: float = 0.0
+    inner: InnerLoop | None = None
 
     def __post_init__(self) -> None:
         problems = []
@@ -116,7 +153,14 @@ class ControllerSettings:
             problems.append(Problem("soft_start_s", "cannot be negative", "0 s (at once) or more"))
         if not self.sample_s > 0:
             problems.append(Problem("sample_s", "must be more than zero", "> 0 s"))
+        if self.inner is not None and self.cools:
+            problems.append(Problem("inner_band_c", "a compressor has no loop at a heater", "none"))
         refuse_all(problems)
+
+    @property
+    def in_cascade(self) -> bool:
+        """Whether two loops are at work."""
+        return self.inner is not None and self.mode is Mode.PID
 
     @property
     def switch_off_offset(self) -> float:

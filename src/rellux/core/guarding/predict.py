@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..control.settings import ControllerSettings, HysteresisSchool, Mode, climb_s
-from ..plant.simulation import Simulation, resolving_s
+from ..plant.simulation import Simulation, looking, resolving_s
 from ..process.cycles import OnOff, switched_cycle
 from ..process.modes import HALVINGS, shares_of, time_63
 from ..process.networks import ThermalNetwork
@@ -64,7 +64,7 @@ def _one(network: ThermalNetwork, settings: ControllerSettings, ambient_c: float
     length = LAGS * time_63(network) + climb_s(settings.setpoint_c - ambient_c, settings.ramp_c_per_s)
     step = resolving_s(network, settings, STEPS_A_LAG, settings.sample_s)
     step = min(max(step, length / MOST_STEPS), length / FEW_STEPS)
-    told = replace(settings, offset_c=0.0, sample_s=max(settings.sample_s, step))
+    told = looking(replace(settings, offset_c=0.0), network, step)
     record = Simulation(network, told, ambient_c, step).advance(length)
     rests_c = ambient_c + float(network.equilibrium_rise(settings.output_low)[network.sensor_node])
     return max(float(record.reading_c.max()) - settings.setpoint_c, rests_c - settings.setpoint_c, 0.0)

@@ -125,6 +125,8 @@ def _channel(heading: Heading, found: Cells) -> str:
         return f"zone_{zone[1]}"
     if "limiter" in hints and not hints & {"degrees", "temperature"}:
         return ""  # a limit, or how often it tripped
+    if "heater" in hints and (hints & {"degrees", "temperature"}):
+        return "heater"
     for role in ("limiter", "cold_junction", "air", "load"):
         if role in hints and hints & {"degrees", "temperature", "place", role}:
             return role

@@ -69,9 +69,11 @@ AIR = ("ambient*", "room", "umgebung*", "raum*", "ambiant*", "air", "luft", "ari
 JUNCTION = ("cj", "cjc", "junction", "kaltstelle*")
 DOOR = ("door", "lid", "tur", "porte", "deckel", "porta", "puerta")
 COOLER = ("cooling", "cooler", "cool", "coolant", "kuhl*", "refroid*", "enfri*", "raffredd*", "koel*", "chlad*")
+HEATER = ("heater*", "heizer*", "heizung*", "element*", "chauff*", "riscald*", "verwarm*")
 ZONE = ("zone*", "zona*", "zon")
 _LISTS = {
-    "limiter": LIMITER, "load": LOAD, "air": AIR, "cold_junction": JUNCTION, "door": DOOR, "cooler": COOLER, "zone": ZONE,
+    "limiter": LIMITER, "load": LOAD, "air": AIR, "cold_junction": JUNCTION, "door": DOOR, "cooler": COOLER, "heater": HEATER,
+    "zone": ZONE,
     "setpoint": SETPOINT, "temperature": TEMPERATURE, "degrees": DEGREES, "place": PLACE, "other": OTHER, "output": OUTPUT, "state": STATE,
     "electrical": ELECTRICAL, "time": TIME, "date": DATE, "index": INDEX,
 }  # fmt: skip

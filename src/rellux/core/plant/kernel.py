@@ -9,6 +9,7 @@ from math import nan
 from ..compiled import compiled
 from ..control.alarms import kernel as alarm_kernel
 from ..control.alarms.kernel import ACKNOWLEDGED, ACTIVE, LATCHED, look
+from ..control.settings import FULL_OUTPUT
 from ..units import ABSOLUTE_ZERO_C
 
 # control[]
@@ -19,20 +20,22 @@ SENSE, REST_STEPS, RUN_STEPS, ALIVE_AFTER_STEPS, ALIVE_STEPS = 20, 21, 22, 23, 2
 WINDUP, TRACKED, WITHIN, RAMP = 25, 26, 27, 28
 COOL_ON, COOL_OFF, SOFT_STEPS = 29, 30, 31
 BESIDE, BESIDE_RISE = 32, 33
-CONTROL_SIZE = 34
+INNER_GAIN, INNER_TI, INNER_LOW, INNER_SPAN = 34, 35, 36, 37
+CONTROL_SIZE = 38
 WINDUP_STOPS, WINDUP_TRACKS, WINDUP_LIMITS = 0.0, 1.0, 2.0
 MODE_OFF, MODE_ON_OFF, MODE_PID, MODE_MANUAL = 0.0, 1.0, 2.0, 3.0
 
 # plant[]
 POWER, SENSOR_FRACTION, HEATER_NODE, SENSOR_NODE, STEP_S, DELAY_STEPS, HEATER_A = 0, 1, 2, 3, 4, 5, 6
-COOLER, COOLANT = 7, 8
-PLANT_SIZE = 9
+COOLER, COOLANT, LATE_READING = 7, 8, 9
+PLANT_SIZE = 10
 
 # state[]
 SENSOR, INTEGRAL, DERIVATIVE, LAST_PV, OUTPUT, CYCLE_POSITION, ON_STEPS, SWITCH, SWITCHES, CLOCK, DUTY, ON_S = range(12)
 ALARM_SETPOINT, CUT, SINCE, DRIVEN, KEPT, WORKING = 12, 13, 14, 15, 16, 17
 COOLING, COOLS_S, COOLINGS = 18, 19, 20
-STATE_SIZE = 21
+INNER_INTEGRAL, ASKED, HOTTEST = 21, 22, 23
+STATE_SIZE = 24
 
 # what an alarm does, bit by bit
 OUTPUT_OFF, OPENS_CONTACTOR = 1, 2
@@ -79,7 +82,10 @@ def run(
     that is so much warmer than ambient) is on from ``COOL_ON`` above that set-point down to ``COOL_OFF`` above it, and nothing heats
     meanwhile; it is off while the controller is off, on hand, or blind, and goes on when an alarm stops the heat. For ``SOFT_STEPS`` from
     the beginning, when the power came on, PID is let up to its highest output little by little. What lies ``BESIDE`` the sensor's node is
-    joined with it by so many W/K, and ``BESIDE_RISE`` warmer than ambient.
+    joined with it by so many W/K, and ``BESIDE_RISE`` warmer than ambient. With an ``INNER_GAIN`` what PID gives is what it asks of a
+    loop round the heater's node, ``ASKED`` °C: ``INNER_LOW`` at 0 %, ``INNER_SPAN`` more at 100 %. While that gives all or nothing PID
+    integrates no further that way. ``HOTTEST``: of that node's rises. A ``LATE_READING`` is late by
+    the delay, instead of the heat.
     """
     n = nodes
     h = plant[STEP_S]
@@ -129,6 +135,14 @@ def run(
     beside, beside_rise = control[BESIDE], control[BESIDE_RISE]
     cooler, coolant, cool_on, cool_off = plant[COOLER], plant[COOLANT], control[COOL_ON], control[COOL_OFF]
     cooling, cools_s, coolings = state[COOLING], state[COOLS_S], state[COOLINGS]
+    inner_gain, inner_ti, inner_low, inner_span = (
+        control[INNER_GAIN],
+        control[INNER_TI],
+        control[INNER_LOW],
+        control[INNER_SPAN],
+    )
+    inner_integral, asked, hottest = state[INNER_INTEGRAL], state[ASKED], state[HOTTEST]
+    late_reading = plant[LATE_READING] > 0.5
     until_sample = (sample_steps - clock % sample_steps) % sample_steps
     until_record = (every - clock % every) % every
     slot = clock % slots
@@ -173,12 +187,27 @@ def run(
                     top = max(out_high * clock / soft_steps, out_low)
                 u = min(max(wanted, out_low), top)
                 pushing_out = (wanted > top and error > 0.0) or (wanted < out_low and error < 0.0)
+                if inner_gain > 0.0:
+                    pushing_out = (
+                        pushing_out or (output >= FULL_OUTPUT and error > 0.0) or (output <= 0.0 and error < 0.0)
+                    )
                 if (within <= 0.0 or abs(error) <= within) and not (pushing_out and windup == WINDUP_STOPS):
                     integral += integral_gain * error
                 if windup == WINDUP_TRACKS:
                     integral += tracked * (u - wanted)
                 elif windup == WINDUP_LIMITS:
                     integral = min(max(integral, out_low), out_high)
+                if inner_gain > 0.0:
+                    asked = inner_low + 0.01 * u * inner_span
+                    lacks = asked - x[now + heater] - ambient
+                    given = inner_gain * lacks + inner_integral
+                    u = min(max(given, 0.0), FULL_OUTPUT)
+                    if (
+                        inner_ti > 0.0
+                        and not (given > FULL_OUTPUT and lacks > 0.0)
+                        and not (given < 0.0 and lacks < 0.0)
+                    ):
+                        inner_integral += inner_gain / inner_ti * sample_s * lacks
             else:
                 u = min(max(manual, out_low), out_high)
             if cooler > 0.0:
@@ -271,11 +300,14 @@ def run(
             for i in range(n):
                 kelvin = x[now + i] + ambient_k
                 flow[i] = -radiation[i] * (kelvin * kelvin * kelvin * kelvin - ambient_k4)
-        delay[slot] = drive * power
-        slot += 1
-        if slot == slots:
-            slot = 0
-        flow[heater] += delay[slot]
+        if late_reading:
+            flow[heater] += drive * power
+        else:
+            delay[slot] = drive * power
+            slot += 1
+            if slot == slots:
+                slot = 0
+            flow[heater] += delay[slot]
         if cooling > 0.5:
             flow[sensed] -= cooler * (x[now + sensed] - coolant)
         flow[sensed] -= beside * (x[now + sensed] - beside_rise)
@@ -291,10 +323,18 @@ def run(
                 stored += transition[i * n + j] * x[now + j]
                 driven += response[i * n + j] * flow[j]
             x[following + i] = stored + driven
+        felt = x[following + sensed] if fraction >= 1.0 else 0.5 * (x[now + sensed] + x[following + sensed])
+        if late_reading:
+            delay[slot] = felt
+            slot += 1
+            if slot == slots:
+                slot = 0
+            felt = delay[slot]
         if fraction >= 1.0:
-            sensor = x[following + sensed]
+            sensor = felt
         else:
-            sensor += fraction * (0.5 * (x[now + sensed] + x[following + sensed]) - sensor)
+            sensor += fraction * (felt - sensor)
+        hottest = max(hottest, x[following + heater])
         now = following
         clock += 1
 
@@ -311,4 +351,5 @@ def run(
     state[SINCE], state[DRIVEN], state[KEPT] = since, works, kept
     state[CUT], state[ALARM_SETPOINT], state[WORKING] = cut, alarm_setpoint, setpoint
     state[COOLING], state[COOLS_S], state[COOLINGS] = cooling, cools_s, coolings
+    state[INNER_INTEGRAL], state[ASKED], state[HOTTEST] = inner_integral, asked, hottest
     return rows

@@ -10,6 +10,7 @@ from ..errors import refuse
 from ..messages import temperature
 from ..process.networks import ThermalNetwork
 from ..purpose.heater import heat_w, heater_power
+from ..purpose.heater_sensor import SPARE_C, too_low
 from ..purpose.purpose import Purpose, RigKind
 
 MOST_VIGOUR = 1.5
@@ -90,6 +91,37 @@ def with_cooler(network: ThermalNetwork, purpose: Purpose) -> ThermalNetwork:
     return replace(network, cooler_w_per_k=cooler.w_per_k(purpose.working_c, purpose.ambient_c), coolant_rise_c=rise_c)
 
 
+MOST_HEAT = 0.5
+"""A heater that holds more of all the heat than this share is no heater beside a chamber (our choice)."""
+
+
+def heater_stands(kind: RigKind, purpose: Purpose) -> tuple[float, float]:
+    """How much hotter than the rig its heater is while that holds its working temperature, °C, and with what lag it comes down to it, s: as
+    was said of its sensor, else as rigs of this kind have it."""
+    network = network_for(kind, purpose, heat_w(purpose))
+    link = network.links[0][2]
+    lost = network.heater_power_w * (purpose.working_c - purpose.ambient_c) / float(network.equilibrium_rise()[1])
+    return lost / link, network.capacities[0] / link
+
+
+def check_heater_sensor(kind: RigKind, purpose: Purpose) -> None:
+    """Raise ``Refused`` for a loop at a heater that leaves nothing to control with, or at one that is most of the rig."""
+    sensor = purpose.heater_sensor
+    if sensor is None:
+        return
+    hotter_c, _ = heater_stands(kind, purpose)
+    least = purpose.working_c + hotter_c + SPARE_C
+    if sensor.most_c < least:
+        raise refuse("heater_sensor.most_c", *too_low(purpose.working_c, least))
+    heater, *others = network_for(kind, purpose, heat_w(purpose)).capacities
+    if heater > MOST_HEAT * sum(others):
+        raise refuse(
+            "heater_sensor.lag_s",
+            "a heater that slow holds more heat than what it heats, as rigs of this kind are taken to be",
+            "less, or hotter while it holds",
+        )
+
+
 def idle_rise_c(kind: RigKind, purpose: Purpose, idle: float) -> float:
     """How far above the room it settles with ``idle`` of its full heat, °C, as a rig of this kind is taken to be."""
     return CHARACTERS[kind].reserve * (purpose.working_c - purpose.ambient_c) * idle
@@ -125,6 +157,8 @@ def check_fire(kind: RigKind, purpose: Purpose) -> None:
 GLOWS_C = 900.0
 """How much hotter a fire is at its full heat than what it heats, °C (typical of embers, from memory): so what it gives hardly depends on
 that, and dies down by itself."""
+ELEMENT_LINK = 6.0
+"""An element hands on so many times what the rig loses for a degree (typical): holding, it is a sixth of the rig's rise hotter."""
 HOLDS = 0.9
 """Share of the working rise a fire may hold by itself: above it there is hardly anything left to control (our choice)."""
 
@@ -146,7 +180,11 @@ def network_for(kind: RigKind, purpose: Purpose, power_w: float, vigour: float =
     through_lining = total * character.lining_share
     direct = total - through_lining
     inner, outer = through_lining * 1.8, through_lining * 1.8 / 0.8
-    element_link = total * 6.0 if purpose.fire is None else power_w / GLOWS_C
+    element_link = power_w / GLOWS_C if purpose.fire else total * ELEMENT_LINK
+    at_heater = purpose.heater_sensor
+    if at_heater is not None:
+        releases_s = at_heater.lag_s or releases_s
+        element_link = total * working_rise / at_heater.hotter_c if at_heater.hotter_c else element_link
     beside = purpose.neighbours.share / (1.0 - purpose.neighbours.share) if purpose.neighbours else 0.0
     return ThermalNetwork(
         capacities=(
@@ -161,4 +199,5 @@ def network_for(kind: RigKind, purpose: Purpose, power_w: float, vigour: float =
         sensor_node=1,
         sensor_lag_s=character.sensor_s,
         dead_time_s=character.dead_s,
+        late_reading=at_heater is not None,
     )

@@ -1,7 +1,7 @@
 """The simulator everyone uses: predictions, tuning candidates, stand-in devices, the demo's recorded runs."""
 
 from copy import copy
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import exp, inf, isinf
 from typing import Any
 
@@ -17,7 +17,7 @@ from ..control.pid import tracking_time_s
 from ..control.programme.kernel import PHASE
 from ..control.programme.programme import PHASES, Phase, Rows
 from ..control.programme.programme import first_state as before_it_runs
-from ..control.settings import AntiWindup, ControllerSettings, Mode
+from ..control.settings import FULL_OUTPUT, AntiWindup, ControllerSettings, Mode
 from ..errors import refuse
 from ..process.networks import ThermalNetwork, discretise
 from . import follow, kernel
@@ -95,9 +95,25 @@ def resolving_s(network: ThermalNetwork, settings: ControllerSettings, looks: fl
     return min([most_s, *quick])
 
 
+INNER_LOOKS = 3.0
+"""So often at the least a loop at the heater is looked at in what it takes to answer."""
+
+
+def looking(settings: ControllerSettings, network: ThermalNetwork, step_s: float) -> ControllerSettings:
+    """The settings as they are simulated in such steps: it looks no more often than that, and a loop at the heater that would need it to is
+    slower."""
+    told = replace(settings, sample_s=max(settings.sample_s, step_s))
+    if settings.inner is None:
+        return told
+    holds = network.capacities[network.heater_node] * FULL_OUTPUT
+    most = holds / (abs(network.heater_power_w) * INNER_LOOKS * told.sample_s)
+    return replace(told, inner=replace(settings.inner, gain=min(settings.inner.gain, most)))
+
+
 class Simulation:
     """A plant under a controller, with state. Advance it in pieces of any length; settings may change in between.
-    ``interpreted``: short pieces are run without the compiler, for a process that follows real time and stays small.
+    ``interpreted``: short pieces are run without the compiler, for a process that follows real time and stays small. Raises ``Refused`` for
+    two loops on a network whose heater is what the sensor feels.
     """
 
     def __init__(
@@ -112,6 +128,8 @@ class Simulation:
         does: tuple[tuple[Action, ...], ...] = (),
         heater_a: float = 0.0,
     ) -> None:
+        if settings.inner is not None and network.heater_node == network.sensor_node:
+            raise refuse("loops", "this is taken as one mass, and a second loop needs a heater beside it", "one loop")
         self._interpreted = interpreted
         n = len(network.capacities)
         step = discretise(network, step_s)
@@ -129,6 +147,7 @@ class Simulation:
         self._plant[kernel.STEP_S] = step_s
         self._plant[kernel.DELAY_STEPS] = delay_steps
         self._plant[kernel.COOLER], self._plant[kernel.COOLANT] = network.cooler_w_per_k, network.coolant_rise_c
+        self._plant[kernel.LATE_READING] = 1.0 if network.late_reading else 0.0
         self._x = np.zeros(2 * n)
         self._flow = np.zeros(n)
         self._delay = np.zeros(delay_steps + 1)
@@ -151,7 +170,8 @@ class Simulation:
     def apply(self, settings: ControllerSettings) -> None:
         """Change settings between steps; a change into PID starts from the present output (bumpless)."""
         c, pid = self._control, settings.pid
-        entering_pid = settings.mode is Mode.PID and c[kernel.MODE] != kernel.MODE_PID
+        other_loops = (settings.inner is None) != (c[kernel.INNER_GAIN] <= 0.0)
+        entering_pid = settings.mode is Mode.PID and (c[kernel.MODE] != kernel.MODE_PID or other_loops)
         begins = c[kernel.MODE] in (kernel.MODE_OFF, kernel.MODE_MANUAL)
         c[kernel.MODE] = _MODE[settings.mode]
         c[kernel.OFF_AT], c[kernel.ON_AT] = settings.switch_off_offset, settings.switch_on_offset
@@ -177,6 +197,10 @@ class Simulation:
         c[kernel.COOL_ON] = band.above_c if band else inf
         c[kernel.COOL_OFF] = band.off_above_c if band else inf
         c[kernel.SOFT_STEPS] = settings.soft_start_s / self.step_s
+        inner = settings.inner
+        c[kernel.INNER_GAIN] = inner.gain if inner else 0.0
+        c[kernel.INNER_TI] = inner.integral_time_s if inner and not isinf(inner.integral_time_s) else 0.0
+        c[kernel.INNER_LOW], c[kernel.INNER_SPAN] = (inner.low_c, inner.span_c) if inner else (0.0, 0.0)
         c[kernel.RAMP] = settings.ramp_c_per_s * c[kernel.SAMPLE_STEPS] * self.step_s
         if begins or not settings.ramp_c_per_s:
             self._state[kernel.WORKING] = np.nan
@@ -185,14 +209,14 @@ class Simulation:
             from_c = working if settings.ramp_c_per_s and working == working else settings.setpoint_c
             weighted = pid.setpoint_weight * (from_c - self.ambient_c) + self.ambient_c
             proportional = pid.gain * c[kernel.SENSE] * (weighted - self.reading_c)
-            self._state[kernel.INTEGRAL] = self._state[kernel.OUTPUT] - proportional
+            stands = self._state[kernel.OUTPUT]
+            if inner:
+                self._state[kernel.INNER_INTEGRAL] = stands
+                stands = (self.heater_c - inner.low_c) / inner.span_c * FULL_OUTPUT
+            self._state[kernel.INTEGRAL] = stands - proportional
         elif entering_pid:
-            self._state[kernel.INTEGRAL] = 0.0
+            self._state[kernel.INTEGRAL] = self._state[kernel.INNER_INTEGRAL] = 0.0
         self.settings = settings
-
-    def aim_at(self, setpoint_c: float) -> None:
-        """Another set-point and nothing else, as a loop in front of this one gives it, often."""
-        self._control[kernel.SETPOINT] = setpoint_c
 
     def stick(self, stuck: bool) -> None:
         """The switch fails closed (or is mended): full power whatever the controller says, unless an alarm opens the contactor."""
@@ -255,12 +279,15 @@ class Simulation:
         self._plant[kernel.POWER] *= share**2
 
     def start_at(self, temperature_c: float, output: float = 0.0) -> None:
-        """Put every node and the sensor at one temperature, with the delay line carrying ``output`` percent."""
+        """Put every node and the sensor at one temperature, with the delay line carrying ``output`` percent (of a late reading:
+        that temperature)."""
         rise = temperature_c - self._control[kernel.AMBIENT]
         self._x[:] = rise
         self._state[kernel.SENSOR] = rise
         self._state[kernel.LAST_PV] = temperature_c + self.settings.offset_c
-        self._delay[:] = self._plant[kernel.POWER] * output / 100.0
+        late = self._plant[kernel.LATE_READING] > 0.0
+        self._delay[:] = rise if late else self._plant[kernel.POWER] * output / 100.0
+        self._state[kernel.HOTTEST] = rise
 
     @property
     def ambient_c(self) -> float:
@@ -285,6 +312,21 @@ class Simulation:
     def true_c(self) -> float:
         """The temperature at the sensor's place, without sensor lag and offset."""
         return float(self._x[int(self._plant[kernel.SENSOR_NODE])] + self._control[kernel.AMBIENT])
+
+    @property
+    def heater_c(self) -> float:
+        """What a second sensor at its heater shows, °C."""
+        return float(self._x[int(self._plant[kernel.HEATER_NODE])] + self._control[kernel.AMBIENT])
+
+    @property
+    def asked_c(self) -> float:
+        """What the loop at the heater is asked for, °C: not a number where there is none at work."""
+        return float(self._state[kernel.ASKED]) if self.settings.in_cascade else float("nan")
+
+    @property
+    def hottest_heater_c(self) -> float:
+        """The most its heater came to, °C."""
+        return float(self._state[kernel.HOTTEST] + self._control[kernel.AMBIENT])
 
     @property
     def output(self) -> float:

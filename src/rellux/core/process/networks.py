@@ -31,7 +31,8 @@ class ThermalNetwork:
     ``links`` holds ``(node, node, W/K)``; ``to_ambient`` W/K per node; ``radiation`` W/K⁴ per node (emissivity × area ×
     5.67e-8). The sensor follows its node with ``sensor_lag_s``; heat arrives ``dead_time_s`` after it is switched.
     ``cooler_w_per_k``: what a cooler beside the heater joins the sensor's node with, while it is on, to a coolant ``coolant_rise_c`` warmer
-    than ambient.
+    than ambient. ``late_reading``: the dead time lies between the sensor's node and its reading; a second sensor at the heater feels the
+    heat at once.
     """
 
     capacities: tuple[float, ...]
@@ -45,6 +46,7 @@ class ThermalNetwork:
     radiation: tuple[float, ...] = ()
     cooler_w_per_k: float = 0.0
     coolant_rise_c: float = 0.0
+    late_reading: bool = False
 
     def conductance_matrix(self) -> Array:
         """(n, n) matrix G with row sums equal to the conductance to ambient, W/K."""
@@ -146,6 +148,33 @@ def discretise(network: ThermalNetwork, step_s: float) -> Step:
     transition = (modes / root[:, None]) @ np.diag(1.0 - gone) @ (modes.T * root)
     response = (modes / root[:, None]) @ np.diag(answers) @ (modes.T / root)
     return Step(np.ascontiguousarray(transition).ravel(), np.ascontiguousarray(response).ravel())
+
+
+def behind_heater(network: ThermalNetwork, hot_c: float) -> ThermalNetwork:
+    """What a heater that is brought to ``hot_c`` above ambient, whatever it takes, does to the rest. Its power is what comes through the
+    link then, to the node beside it. Raises ``Refused`` for a heater that is what the sensor feels, or has more than one beside it.
+
+    >>> oven = ThermalNetwork((50.0, 900.0), ((0, 1, 5.0),), (0.0, 1.0), 600.0, sensor_node=1)
+    >>> round(float(behind_heater(oven, 120.0).equilibrium_rise()[0]))
+    100
+    """
+    heater = network.heater_node
+    joined = {j if i == heater else i: g for i, j, g in network.links if heater in (i, j)}
+    if len(joined) != 1 or heater == network.sensor_node:
+        raise refuse("network", "its heater is not joined with one node beside it", "a heater with what it heats")
+    ((beside, link),) = joined.items()
+    places = {i: k for k, i in enumerate(i for i in range(len(network.capacities)) if i != heater)}
+    to_ambient = [g + (link if i == beside else 0.0) for i, g in enumerate(network.to_ambient)]
+    return replace(
+        network,
+        capacities=tuple(network.capacities[i] for i in places),
+        links=tuple((places[i], places[j], g) for i, j, g in network.links if heater not in (i, j)),
+        to_ambient=tuple(to_ambient[i] for i in places),
+        radiation=tuple(network.radiation[i] for i in places) if network.radiation else (),
+        heater_power_w=link * hot_c,
+        heater_node=places[beside],
+        sensor_node=places[network.sensor_node],
+    )
 
 
 def from_model(process: FOPDT | SOPDT) -> ThermalNetwork:

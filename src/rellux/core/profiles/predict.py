@@ -9,10 +9,10 @@ from ..control.programme.programme import Rows
 from ..control.settings import FULL_OUTPUT, ControllerSettings, Mode
 from ..guarding.family import Family
 from ..plant.rig_models import with_cooler
-from ..plant.simulation import Followed, Simulation, resolving_s
+from ..plant.simulation import Followed, Simulation, looking, resolving_s
 from ..process.models import FOPDT
 from ..process.modes import shares_of, time_63
-from ..process.networks import Array, ThermalNetwork
+from ..process.networks import Array, ThermalNetwork, behind_heater
 from ..purpose.purpose import Purpose
 from ..tuning.rules.published import simc_pi
 from ..units import ABSOLUTE_ZERO_C
@@ -133,7 +133,19 @@ def _suited(settings: ControllerSettings, network: ThermalNetwork) -> Controller
         return settings
     late = network.dead_time_s + network.sensor_lag_s + 1.0 / float(shares_of(network).rates.max())
     gain = float(shares_of(network).shares.sum()) / FULL_OUTPUT
+    if settings.inner is not None:
+        return _suited_outer(settings, network)
     return replace(settings, mode=Mode.PID, period_s=0.0, pid=simc_pi(FOPDT(gain, time_63(network), late), CALM * late))
+
+
+def _suited_outer(settings: ControllerSettings, network: ThermalNetwork) -> ControllerSettings:
+    """Of two loops: the outer one, for what the heater's own temperature does to the rest; the heater keeps its limit."""
+    assert settings.inner
+    rest = behind_heater(network, settings.inner.span_c)
+    gain = float(rest.equilibrium_rise()[rest.sensor_node]) / FULL_OUTPUT
+    answers = network.capacities[network.heater_node] * FULL_OUTPUT / (settings.inner.gain * network.heater_power_w)
+    late = network.dead_time_s + network.sensor_lag_s + answers
+    return replace(settings, mode=Mode.PID, period_s=0.0, pid=simc_pi(FOPDT(gain, time_63(rest), late), CALM * late))
 
 
 def course(profile: Profile, network: ThermalNetwork, conditions: Conditions) -> Course:
@@ -144,15 +156,24 @@ def course(profile: Profile, network: ThermalNetwork, conditions: Conditions) ->
     tick = max(planned / TICKS, conditions.settings.sample_s)
     settings = _smoothed(replace(conditions.settings, setpoint_c=start_c, offset_c=0.0), tick)
     step = _step(network, settings, tick)
-    told = replace(settings, sample_s=max(settings.sample_s, step))
+    told = looking(settings, body.network if body else network, step)
     simulation = Simulation(body.network if body else network, told, conditions.room_c, step)
     simulation.start_at(conditions.begins_c)
     most = planned * LONGER + time_63(network) * SETTLED
     followed = simulation.follow(_attended(rows_of(profile)), start_c, most, tick, AFTER_S)
-    reach_c = conditions.room_c + network.resting_rise(settings.output_high, conditions.room_c)
+    reach_c = conditions.room_c + _rests(network, settings, conditions.room_c)
     floor = network.equilibrium_rise(0.0, settings.cooling is not None)[network.sensor_node]
     ends_c = reach_c, min(conditions.room_c + float(floor), conditions.room_c)
     return _course(followed, profile, body, network.sensor_node, ends_c)
+
+
+def _rests(network: ThermalNetwork, settings: ControllerSettings, room_c: float) -> float:
+    """Where all it has brings it, °C above the room; of two loops no further than a heater at its limit."""
+    rises = network.resting_rise(settings.output_high, room_c)
+    if settings.inner is None or settings.mode is not Mode.PID:
+        return rises
+    rest = behind_heater(network, settings.inner.high_c - room_c)
+    return min(rises, float(rest.equilibrium_rise()[rest.sensor_node]))
 
 
 def _smoothed(settings: ControllerSettings, tick_s: float) -> ControllerSettings:

@@ -9,6 +9,7 @@ from ..messages import quantity, span, temperature
 from ..units import ABSOLUTE_ZERO_C
 from .controls import Controls, controls_problems
 from .cooler import Cooler, cooler_problems
+from .heater_sensor import HeaterSensor, heater_sensor_problems
 from .neighbours import Neighbours
 from .own_mains import OwnMains, own_mains_problems
 
@@ -152,7 +153,7 @@ class Purpose:
 
     With a ``fire`` the heater's fields are those of its fan. A ``cooler`` is switched beside a heater, never both at once. ``neighbours``:
     other zones of its chamber, at work. ``controls``: what feeds them, where that is not the heater's supply.
-    ``own_mains``: a generator or inverter that makes that supply.
+    ``own_mains``: a generator or inverter that makes that supply. ``heater_sensor``: a second one, for two loops in a row.
 
     ``lowest_c``/``highest_c`` bound what the load may see; the reasons say what happens beyond them.
     """
@@ -175,6 +176,7 @@ class Purpose:
     neighbours: Neighbours | None = None
     controls: Controls | None = None
     own_mains: OwnMains | None = None
+    heater_sensor: HeaterSensor | None = None
 
     @property
     def heats(self) -> bool:
@@ -265,6 +267,15 @@ def _cooler_problems(p: Purpose, cooler: Cooler) -> list[Problem]:
     if p.fire is not None:
         return [Problem("cooler", "what cools beside a fire has to be designed with it", "none")]
     return list(cooler_problems(cooler, p.working_c, p.ambient_c))
+
+
+def _heater_sensor_problems(p: Purpose, sensor: HeaterSensor) -> list[Problem]:
+    if not p.heats or p.fire is not None:
+        return [Problem("heater_sensor", "a loop at the heater is for an electric heater", "none")]
+    if p.cooler is not None:
+        reason = "two loops at the heater and a cooler beside it have to be designed together"
+        return [Problem("heater_sensor", reason, "one of the two")]
+    return list(heater_sensor_problems(sensor, p.working_c))
 
 
 def _controls_problems(p: Purpose, controls: Controls) -> list[Problem]:
@@ -381,6 +392,8 @@ def _problems(p: Purpose) -> list[Problem]:
         found += _controls_problems(p, p.controls)
     if p.own_mains is not None:
         found += _own_mains_problems(p, p.own_mains)
+    if p.heater_sensor is not None:
+        found += _heater_sensor_problems(p, p.heater_sensor)
     for name in () if p.acts else ("heater_power_w", "heater_voltage_v"):
         unless(getattr(p, name) == 0, name, "a rig that only watches has none", "left empty")
     unless(len(p.materials) <= MOST_MATERIALS, "materials", "more than the scale can show", f"up to {MOST_MATERIALS}")

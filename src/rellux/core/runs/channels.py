@@ -27,12 +27,15 @@ class Role:
 
 COOLER, COOLING = "cooler", "cooling"
 """What tells whether a cooler beside a heater is on, and what a device calls it; a rig without one has no such channel."""
+HEATER, HEATER_C = "heater", "heater_c"
+"""A second sensor at the heater; a rig without one has no such channel."""
 ROLES = {
     role.key: role
     for role in (
         Role("second", "second probe", Kind.TEMPERATURE, "second_c"),
         Role("limiter", "limiter's reading", Kind.TEMPERATURE, "limiter_c"),
         Role("load", "load's temperature", Kind.TEMPERATURE, "load_c"),
+        Role(HEATER, "heater's temperature", Kind.TEMPERATURE, HEATER_C),
         Role("air", "air around it", Kind.TEMPERATURE, "air_c"),
         Role("cold_junction", "cold junction", Kind.TEMPERATURE, "cold_junction_c"),
         *(Role(f"zone_{n}", f"zone {n}", Kind.TEMPERATURE, f"zone_{n}_c") for n in range(1, 5)),
@@ -76,9 +79,11 @@ def offered(values: Sequence[str], controls: bool) -> tuple[str, ...]:
     return tuple(v for v in values if v in OF_SOURCE or (v == READING and not controls))
 
 
-def of_rig(values: Sequence[str], has_cooler: bool) -> tuple[str, ...]:
-    """What of a device's values means something at a rig: one without a cooler has none that is on."""
-    return tuple(v for v in values if has_cooler or v != COOLING)
+def of_rig(values: Sequence[str], has_cooler: bool, has_heater_sensor: bool) -> tuple[str, ...]:
+    """What of a device's values means something at a rig: one without a cooler has none that is on, one with one loop no second sensor at
+    its heater."""
+    none = {*(() if has_cooler else (COOLING,)), *(() if has_heater_sensor else (HEATER_C,))}
+    return tuple(v for v in values if v not in none)
 
 
 def guess(values: Sequence[str], controls: bool) -> tuple[Channel, ...]:

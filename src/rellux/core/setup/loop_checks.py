@@ -10,13 +10,12 @@ from ..process.models import FOPDT
 from ..purpose.purpose import Purpose
 from .dictionary import BY_NAME
 from .dictionary.control import THRESHOLDS
+from .inner_checks import MOST_JUMP, check_asked, check_inner, in_two_loops
 from .parameters import Sheet, settings_from
 from .proposals import PERIODS, propose
 from .proposals.facts import RigFacts
+from .proposals.inner import DIGIT_C
 
-DIGIT_C, MOST_JUMP = 0.1, 0.1
-"""A usual digit of the display, °C, and the share of full power by which one digit may move the output (our choice: ten digits from
-full to none)."""
 MOST_DERIVATIVE = 0.25
 """Derivative over integral time beyond which two of the loop's zeros turn complex and no series form exists (Åström & Hägglund)."""
 TRANSISTOR_S = 1.0
@@ -29,11 +28,13 @@ RIPPLE_SHARE = 0.5
 
 def check_loop(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     """Findings about the sheet's loop; those that need a process are silent until one is identified."""
-    found = [_display_unit(sheet, facts), _output_limit(sheet, facts)]
+    found = [_display_unit(sheet, facts), _output_limit(sheet, facts), check_asked(sheet, facts)]
     if sheet["mode"] == "pid":
+        both = in_two_loops(sheet, facts)
         found += [
-            _band(sheet),
-            _unstable(sheet, facts),
+            None if both else _band(sheet),
+            None if both else _unstable(sheet, facts),
+            *check_inner(sheet, facts),
             _derivative(sheet),
             _out_of_reach(sheet, facts),
             _winds_up(sheet),

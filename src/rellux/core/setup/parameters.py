@@ -9,7 +9,15 @@ from dataclasses import replace
 from ..calibration.corrections import MOST_POINTS, Correction, CorrectionPoint, check_correction
 from ..calibration.schools import OffsetSchool, converted
 from ..control.pid import PID
-from ..control.settings import AntiWindup, ControllerSettings, CoolingBand, HysteresisSchool, Mode
+from ..control.settings import (
+    FULL_OUTPUT,
+    AntiWindup,
+    ControllerSettings,
+    CoolingBand,
+    HysteresisSchool,
+    InnerLoop,
+    Mode,
+)
 from ..errors import Problem, Refused, refuse, refuse_all
 from ..messages import of_kind, span_of
 from ..purpose.purpose import Effect, Purpose
@@ -18,6 +26,7 @@ from .dictionary import BY_NAME, PARAMETERS
 from .dictionary.alarms import ALARM_NUMBERS, RELATIVE
 from .dictionary.control import PID as UNDER_PID
 from .dictionary.control import THRESHOLDS
+from .dictionary.inner import INNER_LOOP, INNER_NAMES, LOOPS, TWO
 from .dictionary.output import COMPRESSOR, COOLER, COOLING, FAN, FIRE, OUTPUTS
 from .dictionary.parameter import Parameter, Value
 
@@ -45,7 +54,13 @@ def parameters_for(purpose: Purpose) -> tuple[Parameter, ...]:
     if not purpose.acts:
         return tuple(p for p in PARAMETERS if p.group in WATCHED or p.name in FUNCTION_NAMES)
     burns = purpose.fire is not None
-    none = {COMPRESSOR: not purpose.cools, FIRE: not burns, FAN: purpose.cools, COOLER: purpose.cooler is None}
+    none = {
+        COMPRESSOR: not purpose.cools,
+        FIRE: not burns,
+        FAN: purpose.cools,
+        COOLER: purpose.cooler is None,
+        INNER_LOOP: purpose.heater_sensor is None,
+    }
     return tuple(
         p
         for p in PARAMETERS
@@ -72,6 +87,8 @@ def check_has(names: Iterable[str], purpose: Purpose) -> None:
     }[purpose.effect]
     if purpose.heats and purpose.cooler is None and any(BY_NAME[n].group == COOLER for n in names if n in BY_NAME):
         why = "this rig has no cooler beside its heater: it has no such setting"
+    if purpose.heats and purpose.heater_sensor is None and set(INNER_NAMES) & set(names):
+        why = "this rig has no second sensor at its heater: it has no such setting"
     why = (
         "only a fire is kept alight"
         if purpose.heats and purpose.fire is None and {"alive_after_s", "alive_s"} & set(names)
@@ -122,7 +139,14 @@ def check_period(values: Sheet, actuator: str) -> None:
 
 LEAST_REACH = 1.0
 """Between its low and its high limit an output has so much at least, %: limits that cross are one value that it always gives."""
-TUNING_PARAMETERS = ("mode", "hysteresis_c", "proportional_band_c", "integral_time_s", "derivative_time_s")
+TUNING_PARAMETERS = (
+    "mode",
+    "hysteresis_c",
+    "proportional_band_c",
+    "integral_time_s",
+    "derivative_time_s",
+    *INNER_NAMES,
+)
 """What a tuning writes."""
 
 
@@ -254,7 +278,21 @@ def settings_from(sheet: Sheet, purpose: Purpose | None = None) -> ControllerSet
         ramp_c_per_s=float(sheet.get("ramp_c_per_min", 0.0)) / 60.0 if heats else 0.0,
         soft_start_s=float(sheet.get("soft_start_s", 0.0)) if heats else 0.0,
         cooling=_cooling(sheet) if purpose and purpose.cooler else None,
+        inner=inner_of(sheet) if purpose and purpose.heater_sensor else None,
     )
+
+
+LEAST_ASKED_C = 1.0
+"""Between what is asked of a heater at no and at full output lies so much at least, °C: ends that cross ask for one value."""
+
+
+def inner_of(sheet: Sheet) -> InnerLoop | None:
+    """The loop at the heater; nothing where there is one loop, or a sheet of before there were two does not say. Ends that cross are the
+    lower one's value."""
+    if sheet.get(LOOPS) != TWO or not set(INNER_NAMES) <= set(sheet):
+        return None
+    band, integral, low, high = (float(sheet[n]) for n in INNER_NAMES if n != LOOPS)
+    return InnerLoop(FULL_OUTPUT / band, integral, low, max(high, low + LEAST_ASKED_C))
 
 
 def _cooling(sheet: Sheet) -> CoolingBand | None:

@@ -17,6 +17,7 @@ BARRED = (
     "setup.limit-above-highest",
     "setup.limit-below-lowest",
     "setup.rest",
+    "setup.asks-too-hot",
     "setup.limit-above-sensor",
     "setup.setpoint-outside-limits",
     "setup.action",

@@ -10,9 +10,12 @@ from numpy.typing import NDArray
 
 from ..control.pid import PID
 from ..control.settings import ControllerSettings, Mode
+from ..errors import Refused
+from ..messages import temperature
 from ..runs.approach import WIDE
 from ..runs.metrics import Metrics, measure
 from ..runs.series import Series
+from .cascade import cascade
 from .loop_figures import Loop, loop_of
 from .optimised import least_error
 from .robustness import CALM_MS
@@ -21,6 +24,10 @@ from .rules.capping import cap_gain, ceiling
 from .situation import Situation, check_reaches
 from .trials import Course, Outcome, Trial, outcome, put_through, thinned
 
+TWO_LOOPS = "two_loops"
+HEATER_OVER = 0.1
+"""A heater that gets past the most it may by this share of what it is hotter than the rig is still within (our choice: a loop's own
+overshoot, and less than its sensor tells)."""
 BAND_C = 1.0
 """Within so many °C of the set-point, or three quarters of a swing, it counts as there, as runs are judged."""
 SETTLED_FROM = 0.58
@@ -104,6 +111,7 @@ def proposals(situation: Situation) -> Iterator[ProposedTuning]:
                 rule.key, rule.name, rule.source, rule.aim, situation.with_pid(pid), rule.formulas, remark, capped
             )
     yield from _optimised(situation)
+    yield from _two_loops(situation)
     swings = "Simplest; swings by nature."
     yield ProposedTuning("on_off", "On/off", "hysteresis as set", swings, replace(s, mode=Mode.ON_OFF))
 
@@ -135,6 +143,25 @@ def _optimised(situation: Situation) -> Iterator[ProposedTuning]:
             )
 
 
+def _two_loops(situation: Situation) -> Iterator[ProposedTuning]:
+    """Of a rig with a second sensor at its heater."""
+    s, chamber = situation.settings, situation.chamber
+    if chamber is None:
+        return
+    try:
+        found = cascade(chamber, s.sample_s, s.period_s, situation.digit_c, situation.noise_c)
+    except Refused:  # looked at too seldom, as :func:`without_two` says
+        return
+    yield ProposedTuning(
+        TWO_LOOPS,
+        "Two loops",
+        "SIMC (Skogestad 2003), the inner loop first (Åström & Hägglund 1995)",
+        "What the mains do to the heater does not come through; the heater is never asked for more than it may.",
+        found.settings(s, situation.ambient_c),
+        ("PB = 100 (K (τ_c + L)) / τ", "min(τ, 4 (τ_c + L))", "none"),
+    )
+
+
 def try_out(situation: Situation, proposal: ProposedTuning, trials: Sequence[Trial] = (Trial.HEAT_UP,)) -> Candidate:
     """A proposal put through a heat-up and more trials, on the rig as it was found and on those it may be."""
     settings, wanted = proposal.settings, (Trial.HEAT_UP, *(t for t in trials if t is not Trial.HEAT_UP))
@@ -146,7 +173,7 @@ def try_out(situation: Situation, proposal: ProposedTuning, trials: Sequence[Tri
     tried = {t: _tried(situation, t, found[t], [o[t] for o in others], band_of(metrics)) for t in wanted}
     inside = [_inside(situation, courses[Trial.HEAT_UP]) for courses in (found, *others)]
     window = Window.HOLDS if all(inside) else Window.MAY_LEAVE if inside[0] else Window.LEAVES
-    loop = loop_of(situation, settings.pid) if settings.mode is Mode.PID else None
+    loop = loop_of(situation, settings) if settings.mode is Mode.PID else None
     return Candidate(proposal, metrics, loop, tried, window)
 
 
@@ -159,7 +186,9 @@ def _tried(situation: Situation, trial: Trial, course: Course, others: Sequence[
     shown, room = thinned(course), 2.0 * situation.noise_c
     seen = [outcome(c, trial, band_c) for c in (course, *others)]
     span = [shown.reading_c, *(np.interp(shown.time_s, o.time_s, o.reading_c) for o in others)]
-    worst = Outcome(*(max(getattr(o, name) for o in seen) for name in ("away_c", "back_s", "mean_c", "behind_c")))
+    worst = Outcome(
+        *(max(getattr(o, name) for o in seen) for name in ("away_c", "back_s", "mean_c", "behind_c", "heater_c"))
+    )
     return TriedOut(shown, np.min(span, axis=0) - room, np.max(span, axis=0) + room, seen[0], worst)
 
 
@@ -168,6 +197,24 @@ def _inside(situation: Situation, course: Course) -> bool:
     settled = course.time_s > SETTLED_FROM * course.time_s[-1]
     low, high = situation.window_low_c, situation.window_high_c
     return bool(np.all(course.reading_c[settled] >= low) and course.reading_c.max() <= high)
+
+
+def too_hot(situation: Situation, candidate: Candidate) -> bool:
+    """Whether a heater with a sensor of its own gets hotter in a heat-up, with some of the rigs it may be, than it may."""
+    chamber = situation.chamber
+    if chamber is None:
+        return False
+    most = situation.ambient_c + chamber.most_c + HEATER_OVER * chamber.hotter_c
+    return candidate.heat_up.worst.heater_c > most
+
+
+def remark_of(situation: Situation, candidate: Candidate) -> str:
+    """What is to be said of a candidate here."""
+    said = candidate.proposal.remark
+    if not too_hot(situation, candidate):
+        return said
+    worst = temperature(candidate.heat_up.worst.heater_c, ".0f")
+    return f"{said} Its heater may get to {worst}, which is more than it may.".strip()
 
 
 def worst_ms(candidate: Candidate) -> float:

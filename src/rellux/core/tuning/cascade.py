@@ -4,28 +4,34 @@ The rig is taken as a heater that gives its heat to a chamber, which loses it: t
 else delays the chamber's reading lies between the chamber and its sensor, where an inner loop does not feel it.
 """
 
-from collections import deque
 from dataclasses import dataclass, replace
+from math import inf, isfinite
 
 import numpy as np
 
 from ..control.pid import PID
-from ..control.settings import FULL_OUTPUT, ControllerSettings, Mode
+from ..control.settings import FULL_OUTPUT, AntiWindup, ControllerSettings, InnerLoop, Mode
 from ..errors import refuse
 from ..guarding.answering import answer
+from ..plant.rig_models import MOST_HEAT, heater_stands, network_for
 from ..plant.simulation import Simulation
 from ..process.models import FOPDT, Complex, Frequency, Modes
+from ..process.modes import time_63
 from ..process.networks import Array, ThermalNetwork
-from .robustness import Margins, controller_response, margins
+from ..purpose.heater import heat_w
+from ..purpose.purpose import Purpose, RigKind
+from .robustness import CALM_MS, Margins, controller_response, margins
+from .rules.capping import ceiling
 from .rules.published import simc_pi
 
 HEATER, CHAMBER = 0, 1
-MOST_HEAT = 0.5
-"""A heater that holds more of all the heat than this share is no heater beside a chamber (our choice)."""
 CALM, SAMPLES = 2.0, 3.0
 """Closed-loop time constant of both loops: so many dead times, and samples, at the least (Skogestad 2003, and our choice)."""
-OUTER_SAMPLES, LOOKS = 4.0, 400.0
-"""The outer loop looks once in so many samples of the inner one, and so often in the chamber's lag at the most (our choice)."""
+QUICKER = 3.0
+"""The inner loop is so many times quicker than the outer at the least (common practice, no source: 3 to 10)."""
+SLOWER, MOST_SLOWER = 1.25, 20
+SEEN_OPEN, LOOKS = 4.0, 400.0
+"""A door is looked at so often while it stands open, at the least; a course has so many rows in the chamber's lag (our choice)."""
 STEPS = 10.0
 """Steps of the simulation in the heater's lag."""
 UP, DIP, DOOR = 6.0, 2.0, 2.0
@@ -56,7 +62,8 @@ class HeatedChamber:
         return self.rise_c / self.hotter_c
 
     def network(self) -> ThermalNetwork:
-        """Heater and chamber, seen by the chamber's sensor. Raises ``Refused`` for a heater that is most of it."""
+        """Heater and chamber, seen by the chamber's sensor without what delays that besides. Raises ``Refused`` for a heater that is most
+        of it."""
         heater = self.link * self.heater_lag_s
         if heater > MOST_HEAT * self.process.lag_s:
             raise refuse(
@@ -83,6 +90,10 @@ class HeatedChamber:
         """What delays the chamber's reading besides the heater, s."""
         return self.dead_s - answer(self.network())[1]
 
+    def seen(self) -> ThermalNetwork:
+        """Heater and chamber, as the chamber's sensor sees them. Raises ``Refused`` as :meth:`network` does."""
+        return replace(self.network(), dead_time_s=self.later_s, late_reading=True)
+
 
 @dataclass(frozen=True)
 class Cascade:
@@ -95,7 +106,6 @@ class Cascade:
     single: PID
     sample_s: float
     period_s: float
-    outer_sample_s: float
     inner_closed_s: float
     outer_closed_s: float
 
@@ -109,31 +119,70 @@ class Cascade:
         """The inner loop than the outer."""
         return self.outer_closed_s / self.inner_closed_s
 
+    def settings(self, single: ControllerSettings, room_c: float) -> ControllerSettings:
+        """Those of one loop, made two. Nothing of the outer one asks the heater for the room's temperature, all of it for the most it may
+        show; its integral waits while the inner loop gives all it can."""
+        inner = InnerLoop(self.inner.gain, self.inner.integral_time_s, room_c, room_c + self.rig.most_c)
+        outer = replace(self.outer, gain=self.outer.gain * FULL_OUTPUT / inner.span_c)
+        weighted = replace(outer, setpoint_weight=single.pid.setpoint_weight)
+        return replace(single, mode=Mode.PID, pid=weighted, inner=inner, anti_windup=AntiWindup.STOPS)
 
-def cascade(rig: HeatedChamber, sample_s: float, period_s: float) -> Cascade:
-    """Both loops by SIMC, the inner first; the outer then has the inner's closed loop for a dead time. ``sample_s`` of the inner loop,
-    ``period_s`` of its output (0: continuous). Raises ``Refused`` for looks that are too seldom.
+
+def heated_chamber(kind: RigKind, purpose: Purpose, process: FOPDT | None, room_c: float) -> HeatedChamber | None:
+    """A rig with a second sensor at its heater, out of ``room_c``: as it was found, else as its kind is. ``None`` of one without."""
+    sensor = purpose.heater_sensor
+    if sensor is None:
+        return None
+    hotter_c, heater_lag_s = heater_stands(kind, purpose)
+    if process is None:
+        typical = network_for(kind, purpose, heat_w(purpose))
+        gain = float(typical.equilibrium_rise()[typical.sensor_node]) / FULL_OUTPUT
+        process = FOPDT(gain, time_63(typical), typical.dead_time_s + typical.sensor_lag_s)
+    return HeatedChamber(process, purpose.working_c - room_c, hotter_c, heater_lag_s, sensor.most_c - room_c)
+
+
+def cascade(
+    rig: HeatedChamber, sample_s: float, period_s: float, digit_c: float = 0.0, noise_c: float = 0.0
+) -> Cascade:
+    """Both loops by SIMC, the inner first; the outer then has the inner's closed loop for a dead time, and is as slow as it takes to be
+    calm by exact margins. ``sample_s`` of the inner loop,
+    ``period_s`` of its output (0: continuous). ``digit_c``, ``noise_c`` (standard deviation) of both readings, °C: they move the output by
+    no more than :func:`ceiling` lets them. Raises ``Refused`` for looks that are too seldom.
 
     Source: Skogestad 2003; the inner loop first: Åström & Hägglund, PID Controllers (1995).
     """
-    if OUTER_SAMPLES * sample_s > OPEN_S * rig.process.lag_s:
+    if SEEN_OPEN * sample_s > OPEN_S * rig.process.lag_s:
         raise refuse(
             "sample_s",
             "looked at so seldom nothing of this chamber is controlled in two loops",
-            f"up to {OPEN_S * rig.process.lag_s / OUTER_SAMPLES:.3g} s",
+            f"up to {OPEN_S * rig.process.lag_s / SEEN_OPEN:.3g} s",
         )
     late = 0.5 * (sample_s + period_s)
     per_percent = rig.hotter_c / rig.holds_percent
-    inner_closed = max(CALM * late, SAMPLES * sample_s)
-    inner = simc_pi(FOPDT(per_percent, rig.heater_lag_s, late), inner_closed)
-    outer_sample = float(max(OUTER_SAMPLES, np.ceil(rig.process.lag_s / LOOKS / sample_s))) * sample_s
+    most = ceiling(PID(1.0), digit_c, noise_c, sample_s) if digit_c or noise_c else inf
+    at_heater = FOPDT(per_percent, rig.heater_lag_s, late)
+    inner_closed = max(CALM * late, SAMPLES * sample_s, _slow_enough(at_heater, most))
+    inner = simc_pi(at_heater, inner_closed)
     capacity, link = rig.network().capacities[CHAMBER], rig.link
-    dead = rig.later_s + inner_closed + late + 0.5 * outer_sample
-    outer_closed = max(CALM * dead, SAMPLES * outer_sample)
-    outer = simc_pi(FOPDT(link / (link + 1.0), capacity / (link + 1.0), dead), outer_closed)
+    dead = rig.later_s + inner_closed + late + 0.5 * sample_s
+    beyond = FOPDT(link / (link + 1.0), capacity / (link + 1.0), dead)
+    outer_closed = max(CALM * dead, QUICKER * inner_closed, _slow_enough(beyond, most / inner.gain))
+    outer = simc_pi(beyond, outer_closed)
+    for _ in range(
+        MOST_SLOWER
+    ):  # an inner loop that is hardly quicker than its heater is no simple lag to the outer one
+        if _margins(rig, inner, outer, sample_s, period_s).ms <= CALM_MS:
+            break
+        outer_closed *= SLOWER
+        outer = simc_pi(beyond, outer_closed)
     alone = replace(rig.process, dead_time_s=rig.dead_s + late)
     single = simc_pi(alone, max(CALM * alone.dead_time_s, SAMPLES * sample_s))
-    return Cascade(rig, inner, outer, single, sample_s, period_s, outer_sample, inner_closed, outer_closed)
+    return Cascade(rig, inner, outer, single, sample_s, period_s, inner_closed, outer_closed)
+
+
+def _slow_enough(process: FOPDT, most_gain: float) -> float:
+    """The closed loop's time constant by SIMC whose gain is no more than that, s: ``τ/(K K_c) − L``."""
+    return process.lag_s / (process.gain * most_gain) - process.dead_time_s
 
 
 @dataclass(frozen=True)
@@ -141,16 +190,37 @@ class _Outer:
     """What the outer loop moves: the inner loop's set-point to the chamber's reading, by frequency response, with what sampling and pulses
     add to both loops."""
 
-    found: Cascade
+    rig: HeatedChamber
+    inner: PID
+    sample_s: float
+    period_s: float
+
+    @property
+    def late_s(self) -> float:
+        return 0.5 * (self.sample_s + self.period_s)
 
     def modes(self) -> Modes:
-        return Modes((1.0,), (1.0,), self.found.rig.later_s + self.found.late_s + 0.5 * self.found.outer_sample_s)
+        return Modes((1.0,), (1.0,), self.rig.later_s + self.late_s + 0.5 * self.sample_s)
 
     def response(self, w: Frequency) -> Complex:
-        heater, chamber = responses(self.found.rig, w)
-        inner = controller_response(self.found.inner, w) * heater * np.exp(-1j * w * self.found.late_s)
-        looked = np.exp(-0.5j * w * self.found.outer_sample_s)
+        heater, chamber = responses(self.rig, w)
+        inner = controller_response(self.inner, w) * heater * np.exp(-1j * w * self.late_s)
+        looked = np.exp(-0.5j * w * self.sample_s)
         return np.asarray(inner / (1.0 + inner) * chamber / heater * looked)
+
+
+@dataclass(frozen=True)
+class _AtHeater:
+    """What the inner loop moves: the output to the heater's sensor."""
+
+    rig: HeatedChamber
+    late_s: float
+
+    def modes(self) -> Modes:
+        return Modes((1.0,), (1.0,), self.late_s)
+
+    def response(self, w: Frequency) -> Complex:
+        return np.asarray(responses(self.rig, w)[0] * np.exp(-1j * w * self.late_s))
 
 
 def responses(rig: HeatedChamber, w: Frequency) -> tuple[Complex, Complex]:
@@ -165,7 +235,33 @@ def responses(rig: HeatedChamber, w: Frequency) -> tuple[Complex, Complex]:
 
 def outer_margins(found: Cascade) -> Margins:
     """Of the outer loop, the inner one closed."""
-    return margins(found.outer, _Outer(found), found.rig.process.lag_s)
+    return _margins(found.rig, found.inner, found.outer, found.sample_s, found.period_s)
+
+
+def margins_of(rig: HeatedChamber, settings: ControllerSettings) -> Margins:
+    """The same of two loops as they are set. Raises ``Refused`` as :meth:`HeatedChamber.network` does, and for settings of one loop."""
+    inner = settings.inner
+    if inner is None:
+        raise refuse("loops", "there is one loop here", "two")
+    asked = replace(settings.pid, gain=settings.pid.gain * inner.span_c / FULL_OUTPUT)
+    return _margins(rig, PID(inner.gain, inner.integral_time_s or inf), asked, settings.sample_s, settings.period_s)
+
+
+def _margins(rig: HeatedChamber, inner: PID, outer: PID, sample_s: float, period_s: float) -> Margins:
+    """A loop round one that swings by itself swings."""
+    late = 0.5 * (sample_s + period_s)
+    within = margins(inner, _AtHeater(rig, late), rig.heater_lag_s)
+    if not isfinite(within.ms):
+        return within
+    return margins(outer, _Outer(rig, inner, sample_s, period_s), rig.process.lag_s)
+
+
+def asked_for_load(rig: HeatedChamber, settings: ControllerSettings) -> float:
+    """How much more the outer loop has to give for each per cent of the heater's power that a load takes, in %: the heater must be hotter
+    by what hands that over. Raises ``Refused`` as :func:`margins_of` does."""
+    if settings.inner is None:
+        raise refuse("loops", "there is one loop here", "two")
+    return rig.process.gain / rig.link / settings.inner.span_c * FULL_OUTPUT
 
 
 @dataclass(frozen=True)
@@ -185,7 +281,7 @@ class CascadeCourse:
 def tried(found: Cascade, in_cascade: bool, low_mains: float) -> CascadeCourse:
     """Up from cold, then mains at ``low_mains`` of their voltage, then those and a door; with both loops, or with one alone."""
     rig, lag = found.rig, found.rig.process.lag_s
-    loops, network = _Tried(found, in_cascade), rig.network()
+    loops, network = _Tried(found, in_cascade), rig.seen()
     low = replace(network, heater_power_w=network.heater_power_w * low_mains**2)
     up = loops.advance(UP * lag)
     loops.become(low)
@@ -207,45 +303,25 @@ def tried(found: Cascade, in_cascade: bool, low_mains: float) -> CascadeCourse:
 
 
 class _Tried:
-    """A rig with both loops, whose plant has the heater's sensor, or with one round the chamber's. The outer loop integrates as long as
-    that does not push its own output, or the inner loop's, out of what they may be."""
+    """A rig with both loops, or with the one round its chamber's sensor; temperatures above the room."""
 
     def __init__(self, found: Cascade, in_cascade: bool) -> None:
-        self.found, self.in_cascade = found, in_cascade
-        pid, first = (found.inner, 0.0) if in_cascade else (found.single, found.rig.rise_c)
-        settings = ControllerSettings(first, Mode.PID, pid=pid, period_s=found.period_s, sample_s=found.sample_s)
-        parts = max(int(np.ceil(found.sample_s * STEPS / found.rig.heater_lag_s)), 1)
-        self.plant = Simulation(self._seen(found.rig.network()), settings, 0.0, found.sample_s / parts)
-        self.integral = 0.0
-        self.shown = deque([0.0] * round(found.rig.later_s / found.outer_sample_s))
+        sample_s, lag_s = found.sample_s, found.rig.process.lag_s
+        one = ControllerSettings(
+            found.rig.rise_c, Mode.PID, pid=found.single, period_s=found.period_s, sample_s=sample_s
+        )
+        parts = max(int(np.ceil(sample_s * STEPS / found.rig.heater_lag_s)), 1)
+        settings = found.settings(one, 0.0) if in_cascade else one
+        self.plant = Simulation(found.rig.seen(), settings, 0.0, sample_s / parts)
+        self.look_s = float(max(np.ceil(lag_s / LOOKS / sample_s), 1.0)) * sample_s
 
     def become(self, network: ThermalNetwork) -> None:
-        self.plant = self.plant.branch(self._seen(network))
+        self.plant = self.plant.branch(network)
 
     def advance(self, for_s: float) -> Array:
-        """Rows of time, chamber and heater, one each time the outer loop looks."""
+        """Rows of time, chamber and heater."""
         rows = []
-        for _ in range(int(for_s / self.found.outer_sample_s)):
-            heater, chamber = (float(c) for c in self.plant.nodes_c)
-            if self.in_cascade:
-                self.plant.aim_at(self._asked(chamber))
-            rows.append((self.plant.time_s, chamber, heater))
-            self.plant.advance(self.found.outer_sample_s, self.found.outer_sample_s)
+        for _ in range(int(for_s / self.look_s)):
+            rows.append((self.plant.time_s, self.plant.true_c, self.plant.heater_c))
+            self.plant.advance(self.look_s, self.look_s)
         return np.array(rows)
-
-    def _asked(self, chamber_c: float) -> float:
-        """What the outer loop asks of the inner one, °C above the room."""
-        outer, most = self.found.outer, self.found.rig.most_c
-        self.shown.append(chamber_c)
-        error = self.found.rig.rise_c - self.shown.popleft()
-        wanted = outer.gain * error + self.integral
-        given = self.plant.output
-        high, low = wanted > most or given >= FULL_OUTPUT, wanted < 0.0 or given <= 0.0
-        if not (high and error > 0.0) and not (low and error < 0.0):
-            self.integral += outer.gain / outer.integral_time_s * error * self.found.outer_sample_s
-        return min(max(wanted, 0.0), most)
-
-    def _seen(self, network: ThermalNetwork) -> ThermalNetwork:
-        if self.in_cascade:
-            return replace(network, sensor_node=HEATER)
-        return replace(network, dead_time_s=self.found.rig.later_s)

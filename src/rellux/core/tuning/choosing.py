@@ -6,7 +6,7 @@ from enum import StrEnum
 from math import isfinite
 
 from ..messages import difference, quantity
-from .candidates import Candidate, Window, worst_ms
+from .candidates import Candidate, Window, too_hot, worst_ms
 from .robustness import CALM_MS, NERVOUS_MS
 from .situation import Situation
 from .trials import Trial
@@ -58,7 +58,8 @@ class Shortlist:
 def shortlist(situation: Situation, tried: Sequence[Candidate], most_ms: float = NERVOUS_MS) -> Shortlist:
     """Loops whose Ms stays below ``most_ms`` with all the processes it may be, without derivative where it is not earned; where there is
     none, with derivative; else the least nervous."""
-    loops = [c for c in tried if c.loop is not None and c.key != "now"]
+    known = [c for c in tried if c.loop is not None and c.key != "now"]
+    loops = [c for c in known if not too_hot(situation, c)] or known
     robust = [c for c in loops if worst_ms(c) < most_ms]
     plain = [c for c in robust if not c.proposal.settings.pid.derivative_time_s]
     below = f"loops with Ms below {most_ms:g} for all it may be"
@@ -88,7 +89,7 @@ def choose(situation: Situation, tried: Sequence[Candidate]) -> dict[Priority, C
     calmest = min(_best(calm.loops), key=lambda c: (over(c), _soon(c)))
     fastest = min(_best(borne.loops), key=lambda c: (_soon(c), over(c)))
     steady = min(_best(borne.loops), key=lambda c: c.tried[Trial.DOOR].worst.mean_c)
-    holding = _best((*borne.loops, on_off))
+    holding = _best((*borne.loops, on_off) if not too_hot(situation, on_off) else borne.loops)
     few = FEWER * min(_rate(c) for c in holding)
     gentle = min((c for c in holding if _rate(c) <= few), key=lambda c: (over(c), _soon(c)))
     enough, door = _good_enough(on_off), steady.tried[Trial.DOOR].worst

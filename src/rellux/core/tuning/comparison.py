@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from ..control.settings import Mode
+from ..control.settings import ControllerSettings, InnerLoop, Mode
 from ..explain import Figure, Input
 from ..heating.switches import relay_life
 from ..units import Kind
@@ -85,6 +85,8 @@ def setting_figures(situation: Situation, proposal: ProposedTuning) -> tuple[Fig
             Input("integral time", pid.integral_time_s, Kind.TIME, "T_i", where),
             Input("derivative time", pid.derivative_time_s, Kind.TIME, "T_d", where),
         )
+    if settings.inner is not None:
+        return _two_settings(proposal, settings, settings.inner, inputs)
     band, integral, derivative = proposal.formulas
     if proposal.capped:
         band = "PB = 100 × digit / 5 %, or by the noise where that asks for more"
@@ -131,6 +133,31 @@ def setting_figures(situation: Situation, proposal: ProposedTuning) -> tuple[Fig
     )
 
 
+def _two_settings(
+    proposal: ProposedTuning, settings: ControllerSettings, inner: InnerLoop, inputs: tuple[Input, ...]
+) -> tuple[Figure, ...]:
+    """Those of both loops. The outer one's band is that over which it asks for all and nothing of the heater."""
+    band, integral, _ = proposal.formulas
+    asks = (
+        Input("asked of the heater at 0 %", inner.low_c, Kind.TEMPERATURE, "", "the room"),
+        Input("asked of the heater at 100 %", inner.high_c, Kind.TEMPERATURE, "", "what its sensor may show at most"),
+    )
+    outer, within = (*inputs, *asks), "The loop at the heater: tuned first."
+    source = proposal.source
+    pid = settings.pid
+    found = (
+        ("proportional band", pid.proportional_band_c, Kind.DIFFERENCE, band, "PB", outer,
+         "The width over which the heater is asked for all and for nothing."),
+        ("integral time", pid.integral_time_s, Kind.TIME, integral, "T_i", outer, "How long it takes to remove a standing error."),
+        ("inner proportional band", inner.band_c, Kind.DIFFERENCE, band, "PB₂", inputs, within),
+        ("inner integral time", inner.integral_time_s, Kind.TIME, integral, "T_i2", inputs, within),
+    )  # fmt: skip
+    return tuple(
+        Figure(name, value, kind, formula=formula, inputs=given, reason=reason, source=source, symbol=symbol)
+        for name, value, kind, formula, symbol, given, reason in found
+    )
+
+
 def outcome_figures(situation: Situation, tried: TriedOut, trial: Trial) -> tuple[Figure, ...]:
     """What a trial shows: on the rig as it was found, and the worst of those it may be."""
     over, under = ("overshoot", "max(y) − SP"), ("undershoot", "SP − min(y)")
@@ -148,6 +175,10 @@ def outcome_figures(situation: Situation, tried: TriedOut, trial: Trial) -> tupl
     if trial is Trial.RAMP:
         figures.append(
             _judged(judged, "behind the ramp", found.behind_c, worst.behind_c, Kind.DIFFERENCE, "max(SP − y)", "b")
+        )
+    if situation.chamber is not None:
+        figures.append(
+            _judged(judged, "heater gets to", found.heater_c, worst.heater_c, Kind.TEMPERATURE, "max(heater)", "y_h")
         )
     return tuple(figures)
 

@@ -159,6 +159,9 @@ def diagnose(situation: Situation, settings: ControllerSettings, series: Series)
     Raises ``Refused`` for a run that is no approach from below, or was not under these numbers."""
     if settings.mode is not Mode.PID:
         raise refuse("run", "it was not controlled by PID: on/off swings by nature", "a run under PID")
+    if settings.inner is not None:
+        reason = "two loops were at work, and this judges the numbers of one"
+        raise refuse("run", reason, "a run under one loop, or Tuning’s candidates")
     run = _approach(series, settings)
     settings = replace(settings, setpoint_c=run.setpoint_c)
     _check_controlled(run, settings, situation.process.dead_time_s)
@@ -331,7 +334,7 @@ def _blamed(
         left = _badness(better, ideal, tolerated, _output_noise(seen, mended))
         share = in_numbers * max((_badness(as_is, ideal, tolerated, noise) - left) / bad, 0.0)
         most = max(most, share)
-        safe = loop_of(replace(situation, settings=mended), mended.pid).worst_ms <= NERVOUS_MS  # with its own period
+        safe = loop_of(replace(situation, settings=mended), mended).worst_ms <= NERVOUS_MS  # with its own period
         change = _change(cause, settings, mended)
         yield Blamed(
             cause,

@@ -86,7 +86,7 @@ def _numbers(band_c: float, integral_s: float = 0.0, derivative_s: float = 0.0) 
 
 
 def _calm(situation: Situation, pid: PID) -> bool:
-    return loop_of(situation, pid).worst_ms <= MOST_MS
+    return loop_of(situation, situation.with_pid(pid)).worst_ms <= MOST_MS
 
 
 def _raise_and_halve(situation: Situation) -> TuningSchool | None:
@@ -215,5 +215,5 @@ def _ends(last: HandNumbers | None, situation: Situation) -> str:
     if last is None or last.proportional_band_c is None:
         return "On this rig it does not end calmly: with such an integral some of what it may be swings at any band."
     pid = PID(100.0 / last.proportional_band_c, last.integral_time_s or inf, last.derivative_time_s)
-    worst = loop_of(situation, pid).worst_ms
+    worst = loop_of(situation, situation.with_pid(pid)).worst_ms
     return f"On this rig it will end near a band of {difference(last.proportional_band_c, '.2g')}, with Ms up to {worst:.2g}."

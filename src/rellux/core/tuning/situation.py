@@ -11,6 +11,7 @@ from ..process.models import FOPDT, SOPDT
 from ..process.networks import ThermalNetwork, from_model
 from ..purpose.heater import heat_w
 from ..purpose.purpose import Purpose
+from .cascade import HeatedChamber
 from .family import family
 from .rules.book import Known
 from .rules.limit import limit_of
@@ -48,7 +49,8 @@ def cooled_too(purpose: Purpose, process: FOPDT, band: CoolingBand) -> CooledToo
 class Situation:
     """The process, the settings in force, ambient, the window and the reading's digit. ``model``: the process as it was found, where it has
     a second lag; ``possible``: those it may be instead; ``noise_c`` of a reading; ``now``: what is in the controller, where it is known;
-    ``life``: operations its switch is made for, where it wears. ``cooler``: it is left out wherever something is judged that must do
+    ``life``: operations its switch is made for, where it wears. ``chamber``: the same with the heater its second sensor sits at, where
+    there is one. ``cooler``: it is left out wherever something is judged that must do
     without it."""
 
     process: FOPDT
@@ -62,6 +64,7 @@ class Situation:
     noise_c: float = 0.0
     now: ControllerSettings | None = None
     life: float | None = None
+    chamber: HeatedChamber | None = None
     cooler: CooledToo | None = None
 
     @property
@@ -82,12 +85,12 @@ class Situation:
     @cached_property
     def truths(self) -> Truths:
         """The rigs that could be behind the record."""
-        return truths(self.members, self.rise_c, self.ambient_c, REACHES)
+        return truths(self.members, self.rise_c, self.ambient_c, REACHES, at_heater=self.chamber)
 
     @cached_property
     def network(self) -> ThermalNetwork:
         """The rig as it was found."""
-        return self._with_cooler(from_model(self.plant))
+        return self.chamber.seen() if self.chamber else self._with_cooler(from_model(self.plant))
 
     @cached_property
     def judges(self) -> tuple[ThermalNetwork, ...]:
@@ -113,7 +116,8 @@ class Situation:
         return Known(one, two, limit_of(two or one, one.lag_s + one.dead_time_s), self.settings.sample_s)
 
     def step_s(self, settings: ControllerSettings) -> float:
-        return step_of(self.process, settings)
+        step = step_of(self.process, settings)
+        return min(step, settings.sample_s) if settings.in_cascade else step
 
     def duty(self, process: FOPDT | SOPDT | None = None) -> float:
         """The share of full power that holds the set-point, 0 to 1."""

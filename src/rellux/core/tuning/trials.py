@@ -83,7 +83,7 @@ class Stage:
 class Course:
     """One trial on one rig; equal-length columns: time in s from its beginning, set-point and reading in °C, output in %, switch
     (0 or 1; not a number where it was not looked at). ``travel``: how far the output went up and down in all, %; ``full_s``: how long full
-    power was on in all."""
+    power was on in all; ``heater_c``: the most its heater came to until then."""
 
     time_s: Array
     setpoint_c: Array
@@ -92,17 +92,20 @@ class Course:
     switch: Array
     travel: float
     full_s: float
+    heater_c: float
 
 
 @dataclass(frozen=True)
 class Outcome:
     """``away_c``: the furthest it went wrong: beyond the set-point on the way to it, else off it either way. ``back_s``: from when on it
-    stays within the band; infinite where it does not. ``mean_c``: how far off on average; ``behind_c``: how far a ramp left it behind."""
+    stays within the band; infinite where it does not. ``mean_c``: how far off on average; ``behind_c``: how far a ramp left it behind;
+    ``heater_c``: the most its heater came to, °C."""
 
     away_c: float
     back_s: float
     mean_c: float
     behind_c: float = 0.0
+    heater_c: float = 0.0
 
 
 def stage(
@@ -201,6 +204,7 @@ def _seen(rig: Simulation, lasts_s: float, settings: ControllerSettings) -> Cour
         seen.switch,
         float(np.abs(np.diff(seen.output)).sum()),
         rig.on_time_s - on_s,
+        rig.hottest_heater_c,
     )
 
 
@@ -219,6 +223,7 @@ def _ramped(cold: Simulation, settings: ControllerSettings, where: Stage) -> Cou
         np.full(len(seen.time_s), np.nan),
         float(np.abs(np.diff(seen.output)).sum()),
         cold.on_time_s,
+        cold.hottest_heater_c,
     )
 
 
@@ -238,7 +243,7 @@ def outcome(course: Course, trial: Trial, band_c: float) -> Outcome:
         last = int(outside[-1])
         back = float("inf") if last + 1 >= len(off) else float(course.time_s[last + 1])
     behind = max(float(-off.min()), 0.0) if trial is Trial.RAMP else 0.0
-    return Outcome(away, back, float(np.abs(off).mean()), behind)
+    return Outcome(away, back, float(np.abs(off).mean()), behind, course.heater_c)
 
 
 def thinned(course: Course, rows: int = ROWS) -> Course:

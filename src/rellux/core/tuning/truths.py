@@ -7,13 +7,15 @@ processes at the working temperature and has all the rest drawn, its load half a
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ..plant.rig_models import MOST_HEAT
 from ..process.models import FOPDT, SOPDT
 from ..process.networks import ThermalNetwork
 from ..units import ABSOLUTE_ZERO_C
+from .cascade import HeatedChamber
 
 JUDGES = 19
 """The worst of so many, drawn alike, is not passed by the next one in 19 of 20 cases, whatever they are drawn from (order statistics:
@@ -27,6 +29,8 @@ LOAD_IS, MAINS = (0.5, 1.5), (0.9, 1.1)
 """Load and voltage as shares of those of the record."""
 PURE_DELAY, FIRST_LAG = (0.35, 0.9), (0.1, 0.9)
 """How much of the dead time is one, and how much of the rest is the element's lag; what is left is the sensor's (our choice)."""
+TOLD = (0.8, 1.25)
+"""What was read of a heater's sensor, as a share of what it is (our choice: a few degrees of a sensor at a hot part)."""
 LEAST_LAG = 1e-3
 MOST_DRAWN = 10
 
@@ -51,15 +55,24 @@ def judged_on(many: int) -> str:
 
 
 def truths(
-    possible: Sequence[FOPDT | SOPDT], rise_c: float, ambient_c: float, reaches: float, many: int = JUDGES
+    possible: Sequence[FOPDT | SOPDT],
+    rise_c: float,
+    ambient_c: float,
+    reaches: float,
+    many: int = JUDGES,
+    at_heater: HeatedChamber | None = None,
 ) -> Truths:
     """``many`` networks, each after one of the possible processes, that hold ``rise_c`` above ``ambient_c`` with up to the share
-    ``reaches`` of their full power. Fewer where hardly any can."""
-    rng = np.random.default_rng(JUDGES)
+    ``reaches`` of their full power. Fewer where hardly any can. ``at_heater``: of a rig whose heater has a sensor, which says how hot it is
+    and how soon it follows."""
+    rng, heaters = (np.random.default_rng(seed) for seed in (JUDGES, JUDGES + 1))
     order = rng.permutation(len(possible))
     found, drawn = list[ThermalNetwork](), 0
     while len(found) < many and drawn < MOST_DRAWN * many:
-        network = _truth(possible[int(order[drawn % len(possible)])], rise_c, ambient_c, rng)
+        process = possible[int(order[drawn % len(possible)])]
+        network = _truth(process, rise_c, ambient_c, rng)
+        if at_heater is not None:
+            network = _with_heater(network, process, at_heater, heaters)
         drawn += 1
         if rise_c <= reaches * network.heater_power_w:  # a loss of 1 W/K there
             found.append(network)
@@ -90,3 +103,32 @@ def _truth(process: FOPDT | SOPDT, rise_c: float, ambient_c: float, rng: np.rand
         dead_time_s=delay,
         radiation=(0.0, radiating * rise_c / ((rise_c + ambient_k) ** 4 - ambient_k**4), 0.0, 0.0),
     )
+
+
+def _with_heater(
+    network: ThermalNetwork, process: FOPDT | SOPDT, told: HeatedChamber, rng: np.random.Generator
+) -> ThermalNetwork:
+    """The same rig with the heater that was told, as far as that was read rightly. What the heater makes the chamber late by is not there
+    a second time."""
+    hotter, lag = (float(rng.uniform(*TOLD)) * v for v in (told.hotter_c, told.heater_lag_s))
+    link = told.rise_c / hotter
+    chamber = sum(network.capacities)
+    heater = min(link * lag, MOST_HEAT * chamber)
+    own = replace(told, process=one_lag(process), hotter_c=hotter, heater_lag_s=heater / link)
+    late = process.dead_time_s + (process.second_lag_s if isinstance(process, SOPDT) else 0.0)
+    left = own.later_s / late if late > 0.0 else 0.0
+    was, *others = network.capacities
+    return replace(
+        network,
+        capacities=(heater, max(others[0] + was - heater, LEAST_LAG * chamber), *others[1:]),
+        links=((0, 1, link), *network.links[1:]),
+        sensor_lag_s=network.sensor_lag_s * left,
+        dead_time_s=network.dead_time_s * left,
+        late_reading=True,
+    )
+
+
+def one_lag(process: FOPDT | SOPDT) -> FOPDT:
+    """A second lag as dead time."""
+    second = process.second_lag_s if isinstance(process, SOPDT) else 0.0
+    return FOPDT(process.gain, process.lag_s, process.dead_time_s + second)

@@ -117,7 +117,7 @@ def offers(kind: RigKind, purpose: Purpose, choice: Choice) -> tuple[Offer, ...]
     found = []
     other = Usual.FAN if KINDS[kind].like is RigKind.TANK else Usual.PUMP
     for key, (title, says) in _words(purpose).items():
-        if key is other:
+        if key is other or (purpose.heater_sensor and key in (Usual.CASCADE, Usual.CASCADE_BEACON)):
             continue
         try:
             usual(purpose, choice, key)
@@ -136,7 +136,7 @@ def usual(purpose: Purpose, choice: Choice, key: Usual) -> ConnectionList:
     if key is Usual.MONITOR:
         return _monitor(purpose, choice)
     wiring = generate(purpose, choice)
-    if key in (Usual.CASCADE, Usual.CASCADE_BEACON):
+    if key in (Usual.CASCADE, Usual.CASCADE_BEACON) or purpose.heater_sensor:
         wiring = _cascade(wiring, choice)
     if key in MOVED:
         return _flow(wiring, purpose, choice, MOVED[key])
@@ -262,10 +262,11 @@ def _flow(wiring: ConnectionList, purpose: Purpose, choice: Choice, mover: str) 
     if not choice.limiter:
         raise refuse("circuit", "the flow switch stands in the limiter's chain, and there is no limiter", "a limiter")
     live, back = control_colours(purpose, choice)
+    switch = "B4" if any(p.name == "B3" for p in wiring.parts) else "B3"
     usual_w = {r.name: r.usual for r in PART_TYPES[mover].ratings if r.name == "power_w"}
     parts = (
         Part("M1", PART_TYPES[mover], {**usual_w, "voltage_v": purpose.control_voltage_v}),
-        Part("B3", PART_TYPES["flow_switch"], {"current_a": 6.0}),
+        Part(switch, PART_TYPES["flow_switch"], {"current_a": 6.0}),
     )
     heated = tuple(
         replace(p, ratings={**p.ratings, "blown": "yes"}) if p.type.family == "heater" else p for p in wiring.parts
@@ -275,8 +276,8 @@ def _flow(wiring: ConnectionList, purpose: Purpose, choice: Choice, mover: str) 
     return _added(
         kept,
         parts,
-        ("A2.OK", "B3.1", Circuit.CONTROL, live),
-        ("B3.2", "K0.A1", Circuit.CONTROL, live),
+        ("A2.OK", f"{switch}.1", Circuit.CONTROL, live),
+        (f"{switch}.2", "K0.A1", Circuit.CONTROL, live),
         (_control(wiring), "M1.1", Circuit.CONTROL, live),
         (_neutral(wiring), "M1.2", Circuit.CONTROL, back),
     )
@@ -293,7 +294,7 @@ def _thermostat(purpose: Purpose, choice: Choice) -> ConnectionList:
             "a small load",
         )
     wiring = generate(purpose, replace(choice, limiter=False))
-    load = replace(purpose, controls=None)
+    load = replace(purpose, controls=None, heater_sensor=None)
     live, back = control_colours(load, choice)
     gone = {"K1"}
     parts = tuple(p for p in wiring.parts if p.name not in gone)

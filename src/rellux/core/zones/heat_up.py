@@ -10,7 +10,7 @@ from itertools import pairwise
 import numpy as np
 
 from ..control.settings import ControllerSettings, Mode, climb_s
-from ..plant.simulation import Record, Simulation, resolving_s
+from ..plant.simulation import Record, Simulation, looking, resolving_s
 from ..process.modes import time_63
 from ..process.networks import Array, ThermalNetwork
 from .chamber import Chamber, beside_each, gains_of, joints_of, networks_of
@@ -85,7 +85,8 @@ def heat_up(chamber: Chamber, turns: bool = False) -> HeatUp:
     rooms = [z.rig.purpose.ambient_c for z in chamber.zones]
     settings = [_controls(z.settings, z.rig.purpose.working_c) for z in chamber.zones]
     step = min(_step(n, s) for n, s in zip(networks, settings, strict=True))
-    zones = [_Zone(*one, step) for one in zip(networks, settings, rooms, strict=True)]
+    looked = [looking(s, n, step) for n, s in zip(networks, settings, strict=True)]
+    zones = [_Zone(*one, step) for one in zip(networks, looked, rooms, strict=True)]
     waiting = [zones[i] for i in tuning_order(gains_of(networks, joints))] if turns else []
     for zone in waiting[:1] or zones:
         zone.begin(0.0)

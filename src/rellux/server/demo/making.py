@@ -17,7 +17,7 @@ from rellux.core.guarding.plan import Plan
 from rellux.core.guarding.proof import Observed, judge, proof_sheet
 from rellux.core.messages import render
 from rellux.core.plant.rig_models import network_for, with_cooler
-from rellux.core.plant.simulation import Disturbance, Record, Simulation
+from rellux.core.plant.simulation import Disturbance, Record, Simulation, looking
 from rellux.core.purpose.heater import heater_power
 from rellux.core.questions.registry import QUESTIONS
 from rellux.core.runs.channels import Channel
@@ -205,6 +205,10 @@ def calibration(
     return left
 
 
+STEP_S = 0.5
+"""Of a recorded run's plant."""
+
+
 def simulate_run(
     rig: Rig,
     settings: ControllerSettings,
@@ -222,7 +226,7 @@ def simulate_run(
     network = with_cooler(network_for(kind_of(rig), purpose, power, vigour), purpose)
     if radiates:
         network = replace(network, radiation=(0.0, radiates, 0.0))
-    simulation = Simulation(network, settings, purpose.ambient_c, 0.5, brought)
+    simulation = Simulation(network, looking(settings, network, STEP_S), purpose.ambient_c, STEP_S, brought)
     if ramp is None:
         return simulation.advance(length_s, every)
     soak, rate = ramp

@@ -259,13 +259,13 @@ def bakeout_shell(day: Day) -> Rig:
         actuator="contactor",
         limiter=True,
         practice="iec",
-        circuit="cascade_beacon",
+        circuit="beacon",
+        heater_sensor={"most_c": 230.0, "hotter_c": 48.0, "lag_s": None},
         created_at=day.ago(75),
     )
     described(rig, day.ago(75), TECHNICIAN)
     wired(rig, day.ago(74), TECHNICIAN)
-    tuned = {"mode": "pid", "proportional_band_c": 18.0, "integral_time_s": 900.0, "derivative_time_s": 0.0}
-    values = sheet(rig, day.ago(73), TECHNICIAN, tuned, Sheet.Kind.AS_LEFT)
+    values = sheet(rig, day.ago(73), TECHNICIAN, {"mode": "pid"}, Sheet.Kind.AS_LEFT)
     bake = profiled(
         rig, day.ago(61), "Bake-out, 150", kind="sections", hold_c=150.0, section_mm=20.0, base_s=7200.0,
         heat_c_per_min=1.0, cool_c_per_min=1.0,

@@ -21,6 +21,6 @@ def values_of(device: Link | Instrument) -> tuple[str, ...]:
 
 def channels_of(device: Link | Instrument) -> tuple[Channel, ...]:
     """The channels a device has, whether recorded or not."""
-    there = of_rig(values_of(device), has_cooler=bool(device.rig.cooler))
+    there = of_rig(values_of(device), bool(device.rig.cooler), bool(device.rig.heater_sensor))
     said = {c.source: c for c in (Channel(**kept) for kept in device.channels) if c.source in there}
     return tuple(said.get(c.source, c) for c in guess(there, isinstance(device, Link)))

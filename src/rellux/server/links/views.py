@@ -18,6 +18,7 @@ from rellux.core.runs.channels import READING
 from rellux.core.setup.auto_tune import AUTO_TUNE
 from rellux.core.setup.dictionary import BY_NAME
 from rellux.core.setup.memory import write_says
+from rellux.core.setup.parameters import parameters_for
 from rellux.core.setup.schools import school_of
 from rellux.core.setup.writing import as_held
 from rellux.core.spine import Station
@@ -28,6 +29,7 @@ from rellux.devices.text_commands import check as check_commands
 from rellux.server.api.endpoint import endpoint
 from rellux.server.api.shapes import as_json, read, reply
 from rellux.server.rigs.change import note
+from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import current_values
 
@@ -191,13 +193,13 @@ def differences(link: Link) -> list[Difference]:
     sheet = as_held(current_values(link.rig), steps_of(link))
     if state is None or not sheet:
         return []
-    found = []
+    found, has = [], {p.name for p in parameters_for(purpose_of(link.rig))}
     other_kind = school_of(sheet) not in (None, map_of(link).offset_school)
     for name in writable(link):
         if name == "offset_c" and other_kind:
             continue  # Set-up says so; a number of the other kind is not sent
         holds, wanted = state.values.get(name), sheet.get(name)
-        if holds is None or wanted is None or (name == "mode" and holds == "off"):
+        if name not in has or holds is None or wanted is None or (name == "mode" and holds == "off"):
             continue
         if not is_held(wanted, holds, map_of(link).by_name[name].step):
             kind = BY_NAME[name].kind

@@ -6,6 +6,7 @@ from rellux.core.errors import refuse
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.purpose.controls import Controls, ControlsFedBy
 from rellux.core.purpose.cooler import CooledBy, Cooler
+from rellux.core.purpose.heater_sensor import HeaterSensor
 from rellux.core.purpose.own_mains import MadeBy, OwnMains
 from rellux.core.purpose.purpose import Effect, Fire, Limited, Purpose, RigKind, Supply
 from rellux.core.wiring.choice import Actuator, Choice, Output
@@ -30,6 +31,7 @@ PURPOSE_FIELDS = (
     "cooler",
     "controls",
     "own_mains",
+    "heater_sensor",
 )
 PARTS_FIELDS = ("sensor", "output", "actuator", "limiter", "practice", "plug_a")
 
@@ -45,6 +47,7 @@ def purpose_of(rig: Rig) -> Purpose:
     values["own_mains"] = (
         OwnMains(**{**rig.own_mains, "made_by": MadeBy(rig.own_mains["made_by"])}) if rig.own_mains else None
     )
+    values["heater_sensor"] = HeaterSensor(**rig.heater_sensor) if rig.heater_sensor else None
     return Purpose(**{**values, "supply": Supply(rig.supply), "effect": Effect(rig.effect), "materials": materials})
 
 

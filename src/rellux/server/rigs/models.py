@@ -35,6 +35,7 @@ class Rig(models.Model):
     cooler = models.JSONField(default=dict, blank=True)
     controls = models.JSONField(default=dict, blank=True)
     own_mains = models.JSONField(default=dict, blank=True)
+    heater_sensor = models.JSONField(default=dict, blank=True)
     sensor = models.CharField(max_length=10, blank=True)
     output = models.CharField(max_length=20, blank=True, choices=choices_of(Output))
     actuator = models.CharField(max_length=20, blank=True, choices=choices_of(Actuator))

@@ -14,6 +14,7 @@ from rellux.core.findings import Finding, Severity, worst_first
 from rellux.core.purpose.checks import purpose_findings
 from rellux.core.purpose.controls import Controls
 from rellux.core.purpose.cooler import Cooler
+from rellux.core.purpose.heater_sensor import HeaterSensor
 from rellux.core.purpose.own_mains import OwnMains
 from rellux.core.purpose.purpose import Effect, Fire, Limited
 from rellux.core.setup.parameters import CORRECTS
@@ -62,6 +63,7 @@ class PurposeView:
     cooler: Cooler | None
     controls: Controls | None
     own_mains: OwnMains | None
+    heater_sensor: HeaterSensor | None
 
 
 @dataclass(frozen=True)

@@ -11,10 +11,11 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.errors import refuse
-from rellux.core.plant.rig_models import check_fire
+from rellux.core.plant.rig_models import check_fire, check_heater_sensor
 from rellux.core.purpose.consequences import Found, Hanging, consequences, other_process
 from rellux.core.purpose.controls import Controls
 from rellux.core.purpose.cooler import Cooler
+from rellux.core.purpose.heater_sensor import HeaterSensor
 from rellux.core.purpose.kinds import check_kind
 from rellux.core.purpose.own_mains import OwnMains
 from rellux.core.purpose.purpose import Effect, Fire, Limited, Purpose, RigKind, Supply, check_purpose
@@ -35,6 +36,9 @@ from .domain import PARTS_FIELDS, PURPOSE_FIELDS, check_name, choice_of, purpose
 from .keeping import check_left_alone
 from .models import Rig
 from .overview import RigView, findings_of, rig_view
+
+NESTED = ("fire", "cooler", "controls", "own_mains", "heater_sensor")
+"""Parts of a purpose that are fields of their own, or not there."""
 
 
 @dataclass(frozen=True)
@@ -60,6 +64,7 @@ class PurposeInput:
     cooler: Cooler | None = None
     controls: Controls | None = None
     own_mains: OwnMains | None = None
+    heater_sensor: HeaterSensor | None = None
     revision: int | None = None
 
     def purpose(self) -> Purpose:
@@ -69,9 +74,7 @@ class PurposeInput:
     def stored(self) -> dict[str, Any]:
         """The purpose as the rig's fields hold it."""
         values = {name: getattr(self, name) for name in PURPOSE_FIELDS}
-        parts = {
-            name: asdict(values[name]) if values[name] else {} for name in ("fire", "cooler", "controls", "own_mains")
-        }
+        parts = {name: asdict(values[name]) if values[name] else {} for name in NESTED}
         return {**values, "materials": [asdict(m) for m in self.materials], **parts}
 
 
@@ -84,6 +87,7 @@ def checked(given: PurposeInput) -> PurposeInput:
     check_purpose(purpose)
     check_kind(given.kind, purpose)
     check_fire(given.kind, purpose)
+    check_heater_sensor(given.kind, purpose)
     return given
 
 

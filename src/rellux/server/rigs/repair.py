@@ -64,6 +64,7 @@ BASE: dict[str, Any] = {
     "cooler": {},
     "controls": {},
     "own_mains": {},
+    "heater_sensor": {},
 }
 """A cool and small rig, where the purpose itself cannot be read."""
 NO_PARTS = {

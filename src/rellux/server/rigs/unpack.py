@@ -24,7 +24,7 @@ from rellux.core.calibration.offsets import Pair, work_out
 from rellux.core.errors import Refused, refuse
 from rellux.core.form import fill
 from rellux.core.guarding.proof import Observed
-from rellux.core.plant.rig_models import check_fire
+from rellux.core.plant.rig_models import check_fire, check_heater_sensor
 from rellux.core.proving.judging import SeenAtStep, StepVerdict
 from rellux.core.purpose.kinds import check_kind
 from rellux.core.purpose.purpose import RigKind, check_purpose
@@ -77,6 +77,7 @@ _SINCE: dict[str, Any] = {
     "cooler": {},
     "controls": {},
     "own_mains": {},
+    "heater_sensor": {},
     "materials": [],
     "plug_a": None,
     "circuit": "parts",
@@ -307,6 +308,7 @@ def _build(data: dict[str, Any], archive: zipfile.ZipFile, slug_for: Any) -> Rig
     check_purpose(purpose)
     check_kind(RigKind(rig.kind), purpose)
     check_fire(RigKind(rig.kind), purpose)
+    check_heater_sensor(RigKind(rig.kind), purpose)
     choice_of(rig)
     rig.full_clean(exclude=["lowest_reason"])
     rig.save()

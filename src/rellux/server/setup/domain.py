@@ -15,12 +15,14 @@ from rellux.core.process.models import SOPDT
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.correction_checks import controller_exchanged
 from rellux.core.setup.dictionary import SCHOOLS
+from rellux.core.setup.dictionary.inner import LOOPS
 from rellux.core.setup.parameters import CORRECTS, TUNING_PARAMETERS, check_values, is_corrected
 from rellux.core.setup.parameters import Sheet as Values
 from rellux.core.setup.proposals import propose
 from rellux.core.setup.proposals.facts import Linked, Proposed, RigFacts
 from rellux.core.setup.schools import school_of
 from rellux.core.setup.unit_change import check_unit_change
+from rellux.core.tuning.cascade import heated_chamber
 from rellux.server.accounts.models import User
 from rellux.server.answers.once import remembered
 from rellux.server.equipment.places import place_of
@@ -80,6 +82,10 @@ def rig_facts(rig: Rig) -> RigFacts:
         linked=_linked(link),
         programme_top_c=_programme_top(rig),
         paged=paged(controller),
+        chamber=heated_chamber(
+            kind_of(rig), purpose, process_of(identified) if identified else None, purpose.ambient_c
+        ),
+        set_as_one=bool(values) and LOOPS not in values,
         corrected={n: values[n] for n in CORRECTS if n in values} if same_sensor and is_corrected(values) else None,
     )
 

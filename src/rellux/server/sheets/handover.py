@@ -82,6 +82,11 @@ def _purpose(rig: Rig, p: Purpose) -> Iterator[tuple[str, str]]:
         by = COOLED_BY[p.cooler.cooled_by]
         with_c = temperature(p.cooler.with_c(p.ambient_c))
         yield "Cooled too", f"{by}, at {with_c}: {quantity(p.cooler.cooler_w, 'W')} at work, never while it heats"
+    if p.heater_sensor:
+        yield (
+            "Two loops",
+            f"a second sensor at the heater, which may show {temperature(p.heater_sensor.most_c)} at the most",
+        )
     if chamber := chamber_of(rig):
         others = " and ".join(r.name for r in zones_in(chamber) if r.pk != rig.pk)
         yield "Zone of", f"{chamber.name}, beside {others}: they keep it warm while they are on"

@@ -11,8 +11,9 @@ from rellux.core.explain import Figure
 from rellux.core.heating.switches import RELAY_OPERATIONS
 from rellux.core.plant.rig_models import rests_c
 from rellux.core.process.models import FOPDT, SOPDT
-from rellux.core.setup.parameters import Sheet, settings_from
-from rellux.core.tuning.candidates import Candidate, try_out
+from rellux.core.setup.parameters import Sheet, inner_of, settings_from
+from rellux.core.tuning.candidates import Candidate, remark_of, try_out
+from rellux.core.tuning.cascade import heated_chamber
 from rellux.core.tuning.comparison import Comparison, compare, loop_figures, ms_of, outcome_figures, setting_figures
 from rellux.core.tuning.hand import as_entered
 from rellux.core.tuning.situation import CooledToo, Situation, cooled_too
@@ -71,18 +72,20 @@ class CandidateView:
 def situation_of(rig: Rig, row: Identification) -> Situation:
     """What candidates of a rig are made for and tried on."""
     values, model = working_values(rig), model_of(row)
+    room_c = rests_c(kind_of(rig), purpose_at_work(rig))
     switch = place_of(rig, EquipmentRole.SWITCH)
     wears = rig.actuator and Actuator(rig.actuator) in CONTACTS
     return Situation(
         process_of(row),
         settings_from({**values, "mode": Mode.ON_OFF.value, "setpoint_c": rig.working_c, "offset_c": 0.0}),
-        rests_c(kind_of(rig), purpose_at_work(rig)),
+        room_c,
         rig.lowest_c if rig.lowest_c is not None else rig.ambient_c,
         rig.highest_c,
         model=model if isinstance(model, SOPDT) else None,
         possible=possible(row),
         noise_c=noise_of(row),
         now=_now(rig),
+        chamber=heated_chamber(kind_of(rig), purpose_of(rig), process_of(row), room_c),
         cooler=_cooler(rig, process_of(row), values),
         life=(switch.equipment.life if switch and switch.equipment.life else RELAY_OPERATIONS) if wears else None,
     )
@@ -99,7 +102,10 @@ def _now(rig: Rig) -> ControllerSettings | None:
     """What the newest sheet has, at the working temperature; nothing where there is none that controls."""
     if not current_values(rig):
         return None
-    settings = settings_from({**working_values(rig), "offset_c": 0.0})
+    values = working_values(rig)
+    settings = settings_from({**values, "offset_c": 0.0})
+    if purpose_of(rig).heater_sensor is not None:
+        settings = replace(settings, inner=inner_of(values))
     return replace(settings, setpoint_c=rig.working_c) if settings.mode in (Mode.PID, Mode.ON_OFF) else None
 
 
@@ -146,7 +152,7 @@ def candidate_view(situation: Situation, c: Candidate, trial: Trial | None = Non
         p.source,
         p.aim,
         p.settings.mode.value,
-        p.remark,
+        remark_of(situation, c),
         list(setting_figures(situation, p)),
         list(c.metrics.figures),
         list(outcome_figures(situation, c.heat_up, Trial.HEAT_UP)),
@@ -155,6 +161,6 @@ def candidate_view(situation: Situation, c: Candidate, trial: Trial | None = Non
         ms,
         c.loop is not None and ms is None,
         c.window.value,
-        as_entered(p.settings),
+        as_entered(p.settings, situation.chamber is not None),
         course_view(situation, c, trial) if trial else None,
     )

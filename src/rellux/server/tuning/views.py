@@ -374,7 +374,7 @@ class AcceptTuning(APIView):
             row = found_for(rig)
             proposal = _proposal(rig, row, given)
             before = current_values(rig)
-            values = {**working_values(rig), **as_entered(proposal.settings)}
+            values = {**working_values(rig), **as_entered(proposal.settings, bool(rig.heater_sensor))}
             save_sheet(rig, values, Sheet.Kind.AS_LEFT, f"tuning accepted: {proposal.name}", request.user)
             row.accepted, row.accepted_at = proposal.key, timezone.now()
             row.save(update_fields=["accepted", "accepted_at"])

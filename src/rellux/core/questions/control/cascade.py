@@ -11,9 +11,9 @@ from ...explain import Figure, Input
 from ...findings import Finding, Severity
 from ...form import number
 from ...messages import difference, quantity, temperature
-from ...plant.rig_models import network_for
+from ...plant.rig_models import heater_stands
 from ...process.models import FOPDT, SOPDT
-from ...purpose.heater import heat_w
+from ...purpose.heater_sensor import SPARE_C
 from ...tuning.cascade import Cascade, CascadeCourse, HeatedChamber, cascade, outer_margins, tried
 from ...units import Kind
 from ..answer import Answer, Axis, Curve, Curves, Known, Question, Topic, curve
@@ -25,8 +25,6 @@ FELT_C = 0.2
 """A dip that nobody sees, °C (our choice: two digits)."""
 DRAWN = 600
 """Points of a curve."""
-SPARE_C = 20.0
-"""A heater's sensor that holds nearer to its limit leaves nothing to control with, °C (our choice)."""
 
 
 @dataclass(frozen=True)
@@ -118,7 +116,13 @@ def _figures(g: CascadeInput, found: Cascade, both: CascadeCourse, one: CascadeC
     yield from _loop("inner loop", found.inner, Kind.PERCENT_PER_DEGREE, "Tune it first, the outer one open.", heater)
     chamber = (
         Input("between heater and chamber", found.rig.link, Kind.RATIO, "g", "of what the chamber loses"),
-        Input("closed loop", found.outer_closed_s, Kind.TIME, "τc", "twice what delays it, the inner loop with it"),
+        Input(
+            "closed loop",
+            found.outer_closed_s,
+            Kind.TIME,
+            "τc",
+            "twice what delays it, the inner loop with it; slower where Ms would pass 1.6",
+        ),
     )
     yield from _loop(
         "outer loop", found.outer, Kind.RATIO, "In degrees of the inner loop’s set-point for each degree.", chamber
@@ -214,11 +218,9 @@ def of_rig(known: Known) -> dict[str, Any]:
         dead = process.dead_time_s + (process.second_lag_s if isinstance(process, SOPDT) else 0.0)
         values |= {"gain": process.gain, "lag_s": process.lag_s, "dead_time_s": dead}
     if p.heats and p.fire is None:
-        network = network_for(known.kind, p, heat_w(p))
-        link = network.links[0][2]
-        holding = network.heater_power_w * (p.working_c - p.ambient_c) / float(network.equilibrium_rise()[1])
-        hotter, lag = round(holding / link, 1), round(network.capacities[0] / link, 1)
-        values |= {"hotter_c": hotter, "heater_lag_s": lag, "most_c": round(p.working_c + 2.0 * hotter + SPARE_C)}
+        hotter, lag = (round(v, 1) for v in heater_stands(known.kind, p))
+        most = p.heater_sensor.most_c if p.heater_sensor else round(p.working_c + 2.0 * hotter + SPARE_C)
+        values |= {"hotter_c": hotter, "heater_lag_s": lag, "most_c": most}
     return values
 
 

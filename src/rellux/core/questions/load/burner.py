@@ -5,6 +5,7 @@ from math import inf
 
 import numpy as np
 
+from ...errors import refuse
 from ...explain import Figure, Input
 from ...findings import Finding, Severity
 from ...form import number
@@ -48,7 +49,16 @@ class BedInput:
         return self.full_w, self.idle_w, self.bed_s, heat, self.loss_w_k, self.ambient_c
 
 
+def _check(g: BedInput) -> None:
+    """Raises ``Refused`` for a fan that turns it down, and for pulses longer than what they come in."""
+    if g.full_w <= g.idle_w:
+        raise refuse("idle_w", "without its fan it would give no less than with it", f"below {quantity(g.full_w, 'W')}")
+    if g.pulse_s > g.alive_s:
+        raise refuse("pulse_s", "a pulse is no longer than what it comes in", f"up to {quantity(g.alive_s, 's')}")
+
+
 def _bed(g: BedInput) -> Answer:
+    _check(g)
     boils = boiling_c(g.height_m)
     peak, when = peak_after(g.setpoint_c, *g.bed), turns_s(g.setpoint_c, *g.bed)
     latest = latest_off(boils - MARGIN_C, *g.bed)

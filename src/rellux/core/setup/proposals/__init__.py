@@ -9,6 +9,7 @@ from ..parameters import Sheet
 from .alarms import propose_alarms
 from .cooler import propose_cooler
 from .facts import Proposed, RigFacts
+from .inner import in_two, propose_inner
 from .service import propose_front, propose_input, propose_link, propose_outputs, propose_starts
 
 PERIODS = {"relay": 20.0, "contactor": 20.0, "ssr": 2.0, "mosfet": 0.1, "phase_angle": 0.0, "none": 20.0}
@@ -30,6 +31,10 @@ def propose(facts: RigFacts) -> tuple[Proposed, ...]:
     tuned = facts.tuning or {}
     band = max(round((p.working_c - p.ambient_c) * 0.1, 1), 2.0)
     mode, mode_reason = _mode(p, tuned)
+    both = in_two(facts, PERIODS[facts.actuator])
+    integral_s = 300.0
+    if both is not None:
+        band, integral_s = round(both.pid.proportional_band_c, 1), float(round(both.pid.integral_time_s))
     untuned = "A starting value only, until a run is recorded and tuned."
     return (
         Proposed("input_type", facts.sensor, f"The rig has a {describe(facts.sensor)}."),
@@ -71,7 +76,9 @@ def propose(facts: RigFacts) -> tuple[Proposed, ...]:
         Proposed(
             "proportional_band_c", float(tuned.get("proportional_band_c", band)), "From Tuning." if tuned else untuned
         ),
-        Proposed("integral_time_s", float(tuned.get("integral_time_s", 300.0)), "From Tuning." if tuned else untuned),
+        Proposed(
+            "integral_time_s", float(tuned.get("integral_time_s", integral_s)), "From Tuning." if tuned else untuned
+        ),
         Proposed("derivative_time_s", float(tuned.get("derivative_time_s", 0.0)), "From Tuning." if tuned else untuned),
         Proposed(
             "setpoint_weight", 1.0, "All of it, as nearly every controller does; less overshoots less and comes later."
@@ -100,6 +107,7 @@ def propose(facts: RigFacts) -> tuple[Proposed, ...]:
             "Before embers are out (typical of charcoal and wood, from memory): try it on your fuel.",
         ),
         Proposed("alive_s", ALIVE_S, "A breath that makes them glow again."),
+        *propose_inner(facts, both),
         *propose_cooler(facts),
         Proposed("minimum_on_s", RUN_S, "1 to 2 min until its oil has come back (typical, from memory)."),
         *propose_input(facts),

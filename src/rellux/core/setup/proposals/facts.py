@@ -6,6 +6,7 @@ from ...calibration.schools import OffsetSchool
 from ...guarding.plan import Plan
 from ...process.models import FOPDT, SOPDT
 from ...purpose.purpose import Purpose
+from ...tuning.cascade import HeatedChamber
 from ..dictionary.parameter import Value
 from ..parameters import Sheet
 
@@ -31,7 +32,8 @@ class RigFacts:
     fire, how far above the room it would settle at its full heat, as such a rig is taken to be; ``plan``: Guarding's, once there is one;
     ``linked``: where the controller has a link; ``programme_top_c``: the hottest set-point of the profiles kept for the rig; ``paged``:
     parameters that the controller has pages for, ``None`` where it is not described; ``corrected``: what beside the offset corrects this
-    sensor in the newest sheet."""
+    sensor in the newest sheet; ``chamber``: of a rig with a second sensor at its heater, as it was found, else as its kind is, and
+    ``set_as_one``: its sheet is of before it had that."""
 
     purpose: Purpose
     sensor: str
@@ -54,6 +56,8 @@ class RigFacts:
     programme_top_c: float | None = None
     paged: frozenset[str] | None = None
     corrected: Sheet | None = None
+    chamber: HeatedChamber | None = None
+    set_as_one: bool = False
 
 
 @dataclass(frozen=True)

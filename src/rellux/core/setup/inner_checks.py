@@ -1,0 +1,155 @@
+"""Checks of a sheet with two loops: what is asked of the heater, whether either loop swings by itself, what a digit does to the output."""
+
+from collections.abc import Iterator
+from dataclasses import replace
+from math import ceil, isfinite
+
+from ..control.settings import AntiWindup, ControllerSettings, InnerLoop
+from ..errors import Refused
+from ..findings import Finding, Proposal, Severity
+from ..messages import difference, percent, temperature
+from ..purpose.heater_sensor import SPARE_C
+from ..tuning.cascade import HeatedChamber, cascade, margins_of
+from ..tuning.robustness import NERVOUS_MS
+from .dictionary.inner import LOOPS
+from .parameters import Sheet, settings_from
+from .proposals.facts import RigFacts
+from .proposals.inner import DIGIT_C
+
+MOST_JUMP = 0.1
+"""Share of full power by which one digit may move the output (our choice: ten digits from full to none)."""
+
+
+def in_two_loops(sheet: Sheet, facts: RigFacts) -> bool:
+    """Whether a sheet of such a rig has two loops at work."""
+    return settings_from(sheet, facts.purpose).in_cascade
+
+
+def check_asked(sheet: Sheet, facts: RigFacts) -> Finding | None:
+    """Whatever its mode, and with one loop too: what stands there is in force as soon as there are two."""
+    sensor = facts.purpose.heater_sensor
+    if sensor is None:
+        return None
+    asks = float(sheet.get("inner_high_c", sensor.most_c))
+    if asks <= sensor.most_c:
+        return None
+    return Finding(
+        "setup.asks-too-hot",
+        Severity.DANGER,
+        title="The heater may be asked to be hotter than it may",
+        reason=f"At full output of the outer loop it is asked for {temperature(asks)}, and may show "
+        f"{temperature(sensor.most_c)} at the most.",
+        fix=f"{temperature(sensor.most_c)}, and a limiter that is neither of the two sensors.",
+        subjects=("inner_high_c", LOOPS),
+        proposal=Proposal("setup.inner_high_c", sensor.most_c, label=f"Lower it to {temperature(sensor.most_c)}"),
+    )
+
+
+def check_inner(sheet: Sheet, facts: RigFacts) -> Iterator[Finding]:
+    """Nothing of a rig without a second sensor at its heater."""
+    settings, sensor, chamber = settings_from(sheet, facts.purpose), facts.purpose.heater_sensor, facts.chamber
+    if sensor is None:
+        return
+    if settings.inner is None:
+        yield Finding(
+            "setup.one-loop",
+            Severity.ADVICE,
+            title="Its second sensor is not used",
+            reason="The rig has one at its heater, and this sheet has one loop: nothing here keeps the heater below "
+            f"{temperature(sensor.most_c)}.",
+            fix="Two loops with their numbers from Tuning; or take the second sensor out of Purpose.",
+            subjects=(LOOPS,),
+        )
+        return
+    inner = settings.inner
+    if chamber is not None:
+        yield from _reach(settings, inner, chamber, facts)
+        yield from _swings(settings, chamber, facts)
+    yield from _digit(settings, inner)
+    if settings.anti_windup is not AntiWindup.STOPS:
+        yield Finding(
+            "setup.winds-up-behind",
+            Severity.FAULT,
+            title="While the heater’s loop gives all it can, the other goes on integrating",
+            reason="It only looks at its own limits: after a heat-up it asks for a hot heater until that is undone.",
+            fix="Let its integral stop while the inner loop is at its limit, where the controller can; else a ramp that it can follow.",
+            subjects=("anti_windup",),
+            source="Åström & Hägglund, PID Controllers, 2nd ed., section 3.5",
+        )
+
+
+def _reach(
+    settings: ControllerSettings, inner: InnerLoop, chamber: HeatedChamber, facts: RigFacts
+) -> Iterator[Finding]:
+    """Whether a heater at its limit holds the set-point."""
+    holds = settings.setpoint_c + chamber.hotter_c * (settings.setpoint_c - facts.purpose.ambient_c) / chamber.rise_c
+    if inner.high_c >= holds + SPARE_C:
+        return
+    short = inner.high_c < holds
+    yield Finding(
+        "setup.asks-too-little",
+        Severity.FAULT,
+        title="A heater at its limit does not hold the set-point"
+        if short
+        else "It hardly asks for more than it takes to hold",
+        reason=f"To hold {temperature(settings.setpoint_c)} the heater shows about {temperature(holds, '.0f')}; it is asked for "
+        f"{temperature(inner.high_c)} at the most.",
+        fix=f"{temperature(holds + SPARE_C, '.0f')} or more, as far as the heater stands it.",
+        subjects=("inner_high_c",),
+    )
+
+
+def _swings(settings: ControllerSettings, chamber: HeatedChamber, facts: RigFacts) -> Iterator[Finding]:
+    """By the exact margins of both loops."""
+    try:
+        found = margins_of(chamber, settings)
+        calm = cascade(chamber, settings.sample_s, settings.period_s, DIGIT_C).settings(
+            settings, facts.purpose.ambient_c
+        )
+    except Refused:
+        return
+    if found.ms <= NERVOUS_MS:
+        return
+    swings = not isfinite(found.ms)
+    assert calm.inner
+    inner_only = not isfinite(margins_of(chamber, replace(calm, inner=settings.inner)).ms)
+    which = "inner_band_c" if inner_only else "proportional_band_c"
+    band = calm.inner.band_c if inner_only else calm.pid.proportional_band_c
+    yield Finding(
+        "setup.two-swing",
+        Severity.DANGER if swings else Severity.FAULT,
+        title="With these numbers the two loops swing by themselves"
+        if swings
+        else "The outer of the two loops is nervous",
+        reason="Worked out with the rig "
+        + ("as it was found" if facts.process else "as such rigs are taken to be")
+        + (": the loop at the heater alone does." if inner_only else f": Ms is {found.ms:.2g}." if not swings else "."),
+        fix=f"By SIMC the band is {difference(band, '.2g')} here; Tuning proposes both loops.",
+        subjects=(which, "integral_time_s"),
+        proposal=Proposal(f"setup.{which}", round(band, 1), label=f"Widen it to {difference(band, '.1f')}"),
+        source="exact margins of both loops, dead time as e^(−jωL)",
+    )
+
+
+def _digit(settings: ControllerSettings, inner: InnerLoop) -> Iterator[Finding]:
+    """A digit of either reading, through both gains."""
+    by_outer = DIGIT_C / settings.pid.proportional_band_c * inner.span_c / inner.band_c
+    by_inner = DIGIT_C / inner.band_c
+    most = max(by_outer, by_inner)
+    if most <= MOST_JUMP + 1e-9:
+        return
+    name, band = (
+        ("proportional_band_c", settings.pid.proportional_band_c)
+        if by_outer > by_inner
+        else ("inner_band_c", inner.band_c)
+    )
+    enough = ceil(10.0 * band * most / MOST_JUMP - 1e-6) / 10.0
+    yield Finding(
+        "setup.two-narrow",
+        Severity.FAULT,
+        title=f"One digit of the display moves the output by {percent(min(most, 1.0))}",
+        reason="What the outer loop asks for is multiplied by the inner one: as good as on/off, with the wear of PID.",
+        fix=f"At least {difference(enough, '.1f')}.",
+        subjects=(name,),
+        proposal=Proposal(f"setup.{name}", enough, label=f"Widen it to {difference(enough, '.1f')}"),
+    )
