@@ -46,4 +46,4 @@ class SelfTuning:
             found = estimated(self._test.step, swing.top_c - swing.bottom_c, OWN_HYSTERESIS_C, swing.period_s, None)
         except Refused:
             return self.before  # nothing but its own hysteresis was seen: it gives up
-        return replace(self.before, mode=Mode.PID, pid=tyreus_luyben_pid(found.by_function))
+        return replace(self.before, mode=Mode.PID, pid=tyreus_luyben_pid(found.by_function), inner=None)

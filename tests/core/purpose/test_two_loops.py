@@ -28,6 +28,7 @@ from rellux.core.profiles.profile import EndAction, Profile, Segment, SegmentKin
 from rellux.core.purpose.cooler import CooledBy, Cooler
 from rellux.core.purpose.heater_sensor import HeaterSensor
 from rellux.core.purpose.purpose import Effect, Fire, Purpose, RigKind, Supply, check_purpose
+from rellux.core.setup.auto_tune import check_auto_tune
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.dictionary.inner import INNER_NAMES
 from rellux.core.setup.parameters import inner_of, parameters_for, settings_from
@@ -277,6 +278,16 @@ def test_a_sheet_has_both_loops_where_the_rig_has_the_sensor_and_says_so():
 def test_each_rule_of_two_loops_has_a_case_and_a_near_miss(rule, triggers, near):
     assert rule in [f.rule for f in check_sheet(sheet_of(FACTS, **triggers), FACTS)]
     assert rule not in [f.rule for f in check_sheet(sheet_of(FACTS, **near), FACTS)]
+
+
+def test_numbers_of_two_loops_are_no_numbers_of_one_and_no_test_of_one_tunes_two():
+    single = replace(FACTS, purpose=replace(OVEN, heater_sensor=None), chamber=None)
+    for sheet, rules in ((sheet_of(FACTS), True), (sheet_of(FACTS, mode="on_off"), False), (sheet_of(single), False)):
+        assert ("setup.made-for-two" in [f.rule for f in check_sheet(sheet, single)]) is rules
+    with pytest.raises(Refused, match="one loop"):
+        check_auto_tune("on", sheet_of(FACTS), FACTS)
+    check_auto_tune("on", sheet_of(FACTS, loops="one"), FACTS)
+    check_auto_tune("off", sheet_of(FACTS), FACTS)
 
 
 def test_a_proposed_change_of_a_band_settles_it():

@@ -83,6 +83,17 @@ def test_two_loops_are_chosen_and_come_into_the_sheet(api, oven):
     assert refused["field"] == "inner_band_c"
     assert api.refused("POST", f"rigs/{oven}/tuning/diagnose", {"run": run.pk})["field"] == "run"
 
+    def rules():
+        return {f["rule"] for f in api.ok("GET", f"rigs/{oven}/setup")["findings"]}
+
+    assert rules() == set()
+    bare = {**OVEN, "heater_sensor": None, "revision": api.ok("GET", f"rigs/{oven}")["revision"]}
+    api.ok("PUT", f"rigs/{oven}/purpose", bare)
+    assert "setup.made-for-two" in rules()
+    revision = api.ok("GET", f"rigs/{oven}")["revision"]
+    api.ok("POST", f"rigs/{oven}/tuning/accept", {"revision": revision, "candidate": "simc"})
+    assert "setup.made-for-two" not in rules()
+
 
 @pytest.mark.parametrize(
     ("change", "field"),

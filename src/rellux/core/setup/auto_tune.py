@@ -5,6 +5,7 @@ from collections.abc import Container
 from ..errors import refuse
 from ..messages import temperature
 from ..process.cycles import cycle
+from .dictionary.inner import LOOPS, TWO
 from .dictionary.parameter import Value
 from .parameters import Sheet
 from .proposals.facts import RigFacts
@@ -41,6 +42,12 @@ def check_auto_tune(value: Value, beside: Sheet, facts: RigFacts) -> None:
             AUTO_TUNE,
             "it swings above its set-point, and how far is not known for this rig yet",
             "a process that Tuning calls supported, from a recorded run",
+        )
+    if facts.purpose.heater_sensor is not None and beside.get(LOOPS) == TWO:
+        raise refuse(
+            AUTO_TUNE,
+            "its test is that of one loop, and what it finds would be taken for the outer of two",
+            "one loop first, or both from Tuning",
         )
     setpoint, ambient, highest = float(beside["setpoint_c"]), facts.purpose.ambient_c, facts.purpose.highest_c
     swing = cycle(facts.process, setpoint + SWITCHING_C - ambient, setpoint - ambient)

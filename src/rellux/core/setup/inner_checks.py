@@ -4,14 +4,14 @@ from collections.abc import Iterator
 from dataclasses import replace
 from math import ceil, isfinite
 
-from ..control.settings import AntiWindup, ControllerSettings, InnerLoop
+from ..control.settings import AntiWindup, ControllerSettings, InnerLoop, Mode
 from ..errors import Refused
 from ..findings import Finding, Proposal, Severity
 from ..messages import difference, percent, temperature
 from ..purpose.heater_sensor import SPARE_C
 from ..tuning.cascade import HeatedChamber, cascade, margins_of
 from ..tuning.robustness import NERVOUS_MS
-from .dictionary.inner import LOOPS
+from .dictionary.inner import LOOPS, TWO
 from .parameters import Sheet, settings_from
 from .proposals.facts import RigFacts
 from .proposals.inner import DIGIT_C
@@ -42,6 +42,20 @@ def check_asked(sheet: Sheet, facts: RigFacts) -> Finding | None:
         fix=f"{temperature(sensor.most_c)}, and a limiter that is neither of the two sensors.",
         subjects=("inner_high_c", LOOPS),
         proposal=Proposal("setup.inner_high_c", sensor.most_c, label=f"Lower it to {temperature(sensor.most_c)}"),
+    )
+
+
+def check_left_over(sheet: Sheet, facts: RigFacts) -> Finding | None:
+    """Of a rig whose second sensor was taken away."""
+    if facts.purpose.heater_sensor is not None or sheet.get(LOOPS) != TWO or sheet["mode"] != Mode.PID:
+        return None
+    return Finding(
+        "setup.made-for-two",
+        Severity.FAULT,
+        title="These numbers were made for two loops",
+        reason="The rig has no second sensor at its heater any more. A band that asked a heater gives the output here.",
+        fix="Choose the control anew in Tuning, or save the sheet with numbers of one loop.",
+        subjects=("proportional_band_c", "integral_time_s"),
     )
 
 

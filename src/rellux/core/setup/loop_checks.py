@@ -10,7 +10,7 @@ from ..process.models import FOPDT
 from ..purpose.purpose import Purpose
 from .dictionary import BY_NAME
 from .dictionary.control import THRESHOLDS
-from .inner_checks import MOST_JUMP, check_asked, check_inner, in_two_loops
+from .inner_checks import MOST_JUMP, check_asked, check_inner, check_left_over, in_two_loops
 from .parameters import Sheet, settings_from
 from .proposals import PERIODS, propose
 from .proposals.facts import RigFacts
@@ -28,7 +28,12 @@ RIPPLE_SHARE = 0.5
 
 def check_loop(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     """Findings about the sheet's loop; those that need a process are silent until one is identified."""
-    found = [_display_unit(sheet, facts), _output_limit(sheet, facts), check_asked(sheet, facts)]
+    found = [
+        _display_unit(sheet, facts),
+        _output_limit(sheet, facts),
+        check_asked(sheet, facts),
+        check_left_over(sheet, facts),
+    ]
     if sheet["mode"] == "pid":
         both = in_two_loops(sheet, facts)
         found += [

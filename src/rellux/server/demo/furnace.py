@@ -30,7 +30,7 @@ SCATTER_C = (0.2, -0.1, 0.0)
 
 
 def spectro_furnace(day: Day) -> Rig:
-    """A muffle of 2.5 kW, by solid state relay, its beads fused near the freezing point of silver."""
+    """A muffle of 2.5 kW, by solid state relay and two loops, its beads fused near the freezing point of silver."""
     rig = Rig.objects.create(
         slug="spectro-furnace",
         name="Spectro furnace",
@@ -46,6 +46,7 @@ def spectro_furnace(day: Day) -> Rig:
         supply_voltage_v=230.0,
         heater_power_w=2500.0,
         heater_voltage_v=230.0,
+        heater_sensor={"most_c": 1180.0, "hotter_c": 120.0, "lag_s": None},
         sensor="S",
         output="ssr_drive",
         actuator="ssr",
@@ -57,9 +58,6 @@ def spectro_furnace(day: Day) -> Rig:
     wired(rig, day.ago(1011), TECHNICIAN)
     tuned = {
         "mode": "pid",
-        "proportional_band_c": 40.0,
-        "integral_time_s": 540.0,
-        "derivative_time_s": 0.0,
         "period_s": 2.0,
         "setpoint_high_c": 1020.0,
     }

@@ -14,9 +14,9 @@ from rellux.core.plant.rig_models import idle_rise_c
 from rellux.core.process.models import SOPDT
 from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.correction_checks import controller_exchanged
-from rellux.core.setup.dictionary import SCHOOLS
+from rellux.core.setup.dictionary import BY_NAME, SCHOOLS
 from rellux.core.setup.dictionary.inner import LOOPS
-from rellux.core.setup.parameters import CORRECTS, TUNING_PARAMETERS, check_values, is_corrected
+from rellux.core.setup.parameters import CORRECTS, TUNING_PARAMETERS, check_values, is_corrected, parameters_for
 from rellux.core.setup.parameters import Sheet as Values
 from rellux.core.setup.proposals import propose
 from rellux.core.setup.proposals.facts import Linked, Proposed, RigFacts
@@ -173,8 +173,10 @@ def tried_findings(rig: Rig, values: Values) -> list[Finding]:
 
 
 def save_sheet(rig: Rig, values: Values, kind: Sheet.Kind, why: str, by: User | None, walked: bool = False) -> Sheet:
-    """A new sheet of a rig, ``by`` whom; ``walked``: every page was set by a walk. Raises ``Refused`` for values the dictionary does not
-    allow."""
+    """A new sheet of a rig, ``by`` whom; ``walked``: every page was set by a walk. What the rig no longer has is left behind. Raises
+    ``Refused`` for values the dictionary does not allow."""
+    has = {p.name for p in parameters_for(purpose_of(rig))}
+    values = {name: value for name, value in values.items() if name in has or name not in BY_NAME}
     check_values(values)
     return Sheet.objects.create(
         rig=rig,

@@ -8,6 +8,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.errors import refuse
+from rellux.core.setup.dictionary.inner import LOOPS, ONE
 from rellux.core.setup.parameters import same_tuning, settings_from
 from rellux.core.tuning.complaints import NAMES, Blamed, diagnose
 from rellux.core.tuning.hand import HandNumbers
@@ -62,7 +63,8 @@ class Diagnose(APIView):
             raise refuse("run", "this run has no samples yet", "a run with samples")
         situation, values = reachable(rig), working_values(rig)
         current = same_tuning(run.sheet, values)
-        settings = settings_from({**values, **run.sheet, "offset_c": 0.0}, purpose_of(rig))
+        of_before = {LOOPS: ONE} if run.sheet else {}  # a sheet of before there were two does not say
+        settings = settings_from({**values, **of_before, **run.sheet, "offset_c": 0.0}, purpose_of(rig))
         told = diagnose(situation, settings, store.read(run))
         causes = [_cause(c, current) for c in told.causes]
         return reply(DiagnosisView(run.pk, list(told.complaints), causes, told.says, current))
