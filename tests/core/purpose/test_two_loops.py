@@ -38,6 +38,9 @@ from rellux.core.tuning.candidates import TWO_LOOPS, remark_of, too_hot, try_out
 from rellux.core.tuning.cascade import HeatedChamber, cascade, heated_chamber, margins_of
 from rellux.core.tuning.comparison import compare, loop_figures, outcome_figures, setting_figures
 from rellux.core.tuning.hand import HandNumbers, as_entered, numbers_of, proposal_of
+from rellux.core.tuning.relay.before import before
+from rellux.core.tuning.relay.experiment import RelayKind, forecast, relay_test
+from rellux.core.tuning.schools import schools
 from rellux.core.tuning.situation import Situation
 from rellux.core.tuning.trials import Trial, put_through
 from rellux.core.tuning.truths import truths
@@ -228,7 +231,11 @@ def test_it_is_wired_with_two_probes_and_only_by_what_has_two_inputs():
             ("B3", "heater"),
         }
         assert len({p.name for p in laid.parts}) == len(laid.parts)
-    assert not {Usual.CASCADE, Usual.CASCADE_BEACON} & {o.key for o in offers(RigKind.OVEN, OVEN, SSR)}
+    two, one = (
+        {o.key: o.refused for o in offers(RigKind.OVEN, p, SSR)} for p in (OVEN, replace(OVEN, heater_sensor=None))
+    )
+    assert not {Usual.CASCADE, Usual.CASCADE_BEACON} & set(two)
+    assert "Purpose" in one[Usual.CASCADE] and "Purpose" in one[Usual.CASCADE_BEACON]
     assert (
         usual(OVEN, replace(SSR, output=Output.RELAY, actuator=Actuator.CONTACTOR), Usual.PARTS).part("A1").type.kind
         == "controller_cascade"
@@ -334,6 +341,17 @@ def test_two_loops_are_a_candidate_that_low_mains_hardly_touch_and_spares_the_he
     )
     by_hand = proposal_of(here, numbers_of(both.proposal.settings)).settings
     assert by_hand.inner.band_c == pytest.approx(both.proposal.settings.inner.band_c)
+    told = schools(replace(here, now=both.proposal.settings))
+    assert told and all(s.steps[0].do.startswith("One loop, not two.") for s in told)
+    assert not any("not two" in s.steps[0].do for s in schools(here))
+    test = forecast(here, relay_test(here, RelayKind.OWN, None, 100.0))
+    assert any("one loop" in s for s in before(test, [], 5.0, True, two_loops=True).says)
+    assert not found.short and TWO_LOOPS in {c.key for c in found.candidates}
+    quick = heated_chamber(RigKind.OVEN, OVEN, FOPDT(3.4, 18.0, 1.0), 21.0)  # its heater holds no more than it can
+    seldom = compare(replace(situation(quick), process=quick.process))
+    assert (
+        quick.heater_lag_s < 45.0 and seldom.candidate(TWO_LOOPS) is None and "Two loops are not tried" in seldom.short
+    )
     assert TWO_LOOPS not in [c.key for c in compare(situation(None)).candidates]
     with pytest.raises(Refused, match="second sensor"):
         proposal_of(situation(None), HandNumbers(20.0, 300.0, inner_band_c=10.0))

@@ -34,7 +34,10 @@ def heater_sensor_problems(sensor: HeaterSensor, working_c: float) -> Iterator[P
     if sensor.lag_s is not None and not LAG_S[0] <= sensor.lag_s <= LAG_S[1]:
         yield Problem("heater_sensor.lag_s", "no heater follows so", span(*LAG_S, "s"))
     least = holds_c(sensor, working_c) + SPARE_C
-    if not least <= sensor.most_c <= MOST_SHOWN_C:
+    if not sensor.most_c <= MOST_SHOWN_C:
+        accepted = f"{temperature(least, '.0f')} to {temperature(MOST_SHOWN_C)}"
+        yield Problem("heater_sensor.most_c", "no sensor here reads so high", accepted)
+    elif sensor.most_c < least:
         yield Problem("heater_sensor.most_c", *too_low(working_c, least))
 
 

@@ -150,13 +150,13 @@ def _two_loops(situation: Situation) -> Iterator[ProposedTuning]:
         return
     try:
         found = cascade(chamber, s.sample_s, s.period_s, situation.digit_c, situation.noise_c)
-    except Refused:  # looked at too seldom, as :func:`without_two` says
+    except Refused:  # looked at too seldom, as the comparison says
         return
     yield ProposedTuning(
         TWO_LOOPS,
         "Two loops",
         "SIMC (Skogestad 2003), the inner loop first (Åström & Hägglund 1995)",
-        "What the mains do to the heater does not come through; the heater is never asked for more than it may.",
+        "What the mains do to the heater hardly comes through; the heater is never asked for more than it may.",
         found.settings(s, situation.ambient_c),
         ("PB = 100 (K (τ_c + L)) / τ", "min(τ, 4 (τ_c + L))", "none"),
     )

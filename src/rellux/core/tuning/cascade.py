@@ -65,7 +65,7 @@ class HeatedChamber:
         """Heater and chamber, seen by the chamber's sensor without what delays that besides. Raises ``Refused`` for a heater that is most
         of it."""
         heater = self.link * self.heater_lag_s
-        if heater > MOST_HEAT * self.process.lag_s:
+        if heater > MOST_HEAT * self.process.lag_s * (1.0 + 1e-9):
             raise refuse(
                 "heater_lag_s",
                 "a heater that slow holds more heat than the chamber: its lag is the chamber’s",
@@ -129,7 +129,8 @@ class Cascade:
 
 
 def heated_chamber(kind: RigKind, purpose: Purpose, process: FOPDT | None, room_c: float) -> HeatedChamber | None:
-    """A rig with a second sensor at its heater, out of ``room_c``: as it was found, else as its kind is. ``None`` of one without."""
+    """A rig with a second sensor at its heater, out of ``room_c``: as it was found, else as its kind is. ``None`` of one without. A heater
+    that would hold more than a chamber of that lag can is taken to be as quick as that."""
     sensor = purpose.heater_sensor
     if sensor is None:
         return None
@@ -138,14 +139,16 @@ def heated_chamber(kind: RigKind, purpose: Purpose, process: FOPDT | None, room_
         typical = network_for(kind, purpose, heat_w(purpose))
         gain = float(typical.equilibrium_rise()[typical.sensor_node]) / FULL_OUTPUT
         process = FOPDT(gain, time_63(typical), typical.dead_time_s + typical.sensor_lag_s)
-    return HeatedChamber(process, purpose.working_c - room_c, hotter_c, heater_lag_s, sensor.most_c - room_c)
+    rise_c = purpose.working_c - room_c
+    most_s = MOST_HEAT * process.lag_s * hotter_c / rise_c
+    return HeatedChamber(process, rise_c, hotter_c, min(heater_lag_s, most_s), sensor.most_c - room_c)
 
 
 def cascade(
     rig: HeatedChamber, sample_s: float, period_s: float, digit_c: float = 0.0, noise_c: float = 0.0
 ) -> Cascade:
-    """Both loops by SIMC, the inner first; the outer then has the inner's closed loop for a dead time, and is as slow as it takes to be
-    calm by exact margins. ``sample_s`` of the inner loop,
+    """Both loops by SIMC, the inner first; the outer then has the inner's closed loop for a dead time. An inner loop that is hardly quicker
+    than its heater is no simple lag: the outer one is as slow as it takes to be calm by exact margins. ``sample_s`` of the inner loop,
     ``period_s`` of its output (0: continuous). ``digit_c``, ``noise_c`` (standard deviation) of both readings, °C: they move the output by
     no more than :func:`ceiling` lets them. Raises ``Refused`` for looks that are too seldom.
 
@@ -168,9 +171,7 @@ def cascade(
     beyond = FOPDT(link / (link + 1.0), capacity / (link + 1.0), dead)
     outer_closed = max(CALM * dead, QUICKER * inner_closed, _slow_enough(beyond, most / inner.gain))
     outer = simc_pi(beyond, outer_closed)
-    for _ in range(
-        MOST_SLOWER
-    ):  # an inner loop that is hardly quicker than its heater is no simple lag to the outer one
+    for _ in range(MOST_SLOWER):
         if _margins(rig, inner, outer, sample_s, period_s).ms <= CALM_MS:
             break
         outer_closed *= SLOWER

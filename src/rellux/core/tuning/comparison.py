@@ -6,7 +6,7 @@ from ..control.settings import ControllerSettings, InnerLoop, Mode
 from ..explain import Figure, Input
 from ..heating.switches import relay_life
 from ..units import Kind
-from .candidates import Candidate, ProposedTuning, TriedOut, proposals, try_out
+from .candidates import TWO_LOOPS, Candidate, ProposedTuning, TriedOut, proposals, try_out
 from .choosing import Choice, Priority, choose
 from .loop_figures import margin_figures, ms_figure
 from .rules.capping import LARGEST_STEP
@@ -29,7 +29,17 @@ class Comparison:
 
     @property
     def short(self) -> str:
-        """What no tuning makes up for, in a sentence; empty where there is power enough."""
+        """What no tuning makes up for, and what was not tried, in sentences; empty where there is neither."""
+        return " ".join(s for s in (self._power, self._two) if s)
+
+    @property
+    def _two(self) -> str:
+        if self.situation.chamber is None or self.candidate(TWO_LOOPS):
+            return ""
+        return "Two loops are not tried: looked at so seldom they would be later than this rig."
+
+    @property
+    def _power(self) -> str:
         share = self.situation.truths.short
         if share < TOLD_SHORT:
             return ""

@@ -57,9 +57,8 @@ def chamber_as(situation: Situation, process: FOPDT | SOPDT) -> HeatedChamber:
     """The rig behind its heater's sensor, had it turned out to be this process. Raises ``Refused`` where that has none."""
     if situation.chamber is None:
         raise refuse("loops", "the rig has no second sensor at its heater", "one loop")
-    rig = replace(situation.chamber, process=one_lag(process))
-    slowest = MOST_HEAT * rig.process.lag_s / rig.link
-    return replace(rig, heater_lag_s=min(rig.heater_lag_s, slowest))
+    rig, found = situation.chamber, one_lag(process)
+    return replace(rig, process=found, heater_lag_s=min(rig.heater_lag_s, MOST_HEAT * found.lag_s / rig.link))
 
 
 def ms_figure(situation: Situation, loop: Loop) -> Figure | None:

@@ -2,7 +2,7 @@
 numbers this rig will stop at by its model (common practice, no source).
 """
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import inf
 
 from ..control.pid import PID
@@ -51,7 +51,15 @@ class TuningSchool:
 def schools(situation: Situation) -> tuple[TuningSchool, ...]:
     """The three, those that suit this rig first. They end with numbers whose Ms stays below 1.8 on all it may be."""
     found = (_raise_and_halve(situation), _proportional(situation), _narrow(situation))
-    return tuple(sorted((s for s in found if s), key=lambda s: not s.fits))
+    first = situation.now is not None and situation.now.inner is not None
+    told = [_of_one_loop(s) if first else s for s in found if s]
+    return tuple(sorted(told, key=lambda s: not s.fits))
+
+
+def _of_one_loop(school: TuningSchool) -> TuningSchool:
+    """On a controller that has two at work: their numbers are not those of one."""
+    begins, *others = school.steps
+    return replace(school, steps=(replace(begins, do=f"One loop, not two. {begins.do}"), *others))
 
 
 def _calm_band(situation: Situation, integral_s: float, derivative_s: float) -> float | None:

@@ -113,7 +113,7 @@ def _with_heater(
     hotter, lag = (float(rng.uniform(*TOLD)) * v for v in (told.hotter_c, told.heater_lag_s))
     link = told.rise_c / hotter
     chamber = sum(network.capacities)
-    heater = min(link * lag, MOST_HEAT * chamber)
+    heater = min(link * lag, MOST_HEAT * process.lag_s)
     own = replace(told, process=one_lag(process), hotter_c=hotter, heater_lag_s=heater / link)
     late = process.dead_time_s + (process.second_lag_s if isinstance(process, SOPDT) else 0.0)
     left = own.later_s / late if late > 0.0 else 0.0

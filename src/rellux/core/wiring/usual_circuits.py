@@ -119,6 +119,11 @@ def offers(kind: RigKind, purpose: Purpose, choice: Choice) -> tuple[Offer, ...]
     for key, (title, says) in _words(purpose).items():
         if key is other or (purpose.heater_sensor and key in (Usual.CASCADE, Usual.CASCADE_BEACON)):
             continue
+        if key in (Usual.CASCADE, Usual.CASCADE_BEACON):
+            found.append(
+                Offer(key, title, says, "say in Purpose that a sensor sits at its heater: then both loops are set too")
+            )
+            continue
         try:
             usual(purpose, choice, key)
             found.append(Offer(key, title, says))

@@ -121,7 +121,14 @@ def _before(
     return (
         situation,
         told,
-        before(told, known, patience_s(situation, told.test), plan is not None, situation.cooler is not None),
+        before(
+            told,
+            known,
+            patience_s(situation, told.test),
+            plan is not None,
+            situation.cooler is not None,
+            situation.now is not None and situation.now.inner is not None,
+        ),
     )
 
 

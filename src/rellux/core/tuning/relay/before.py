@@ -64,10 +64,15 @@ def patience_s(situation: Situation, test: RelayTest) -> float:
 
 
 def before(
-    told: RelayForecast, edges: Iterable[Edge], patience_s: float, is_planned: bool, cooled: bool = False
+    told: RelayForecast,
+    edges: Iterable[Edge],
+    patience_s: float,
+    is_planned: bool,
+    cooled: bool = False,
+    two_loops: bool = False,
 ) -> BeforeTest:
     """``edges``: everything on the rig that acts at a temperature. ``patience_s``: how long heat may seem to change nothing.
-    ``is_planned``: its limiter and alarms are known; ``cooled``: a cooler stands beside its heater."""
+    ``is_planned``: its limiter and alarms are known; ``cooled``: a cooler stands beside its heater; ``two_loops`` are at work."""
     known = list(edges)
     near = in_its_way(known, told.highest_c + clear_c(told), told.lowest_c)
     hard = tuple(e for e in near if e.is_hard)
@@ -76,6 +81,10 @@ def before(
     if cooled:
         says.append(
             "Switch its cooler off for it, and on again afterwards: what it takes would be taken for the rig’s own loss."
+        )
+    if two_loops:
+        says.append(
+            "Set it to one loop for it: what a test finds is what the output does, not what a heater’s loop is asked for."
         )
     says += [
         f"{_begun(e.name)} acts from {temperature(e.celsius, '.1f')}, and the reading may come to "
