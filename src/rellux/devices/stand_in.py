@@ -22,7 +22,7 @@ from rellux.core.guarding.plan import PlannedAlarm
 from rellux.core.plant.simulation import Simulation
 from rellux.core.process.networks import ThermalNetwork
 from rellux.core.setup.dictionary.inner import INNER_NAMES, LOOPS, ONE, TWO
-from rellux.core.setup.proposals.inner import BAND_C, INTEGRAL_S
+from rellux.core.setup.proposals.inner import BAND_C, HIGH_C, INTEGRAL_S, LOW_C
 
 from .register_map import STAND_IN, RegisterMap
 from .registers import RegisterTable, Value
@@ -58,7 +58,7 @@ class StandInConfig:
     link_timer_s: float = 0.0
 
 
-UNUSED = InnerLoop(FULL_OUTPUT / BAND_C, INTEGRAL_S, 0.0, 100.0)
+UNUSED = InnerLoop(FULL_OUTPUT / BAND_C, INTEGRAL_S, LOW_C, HIGH_C)
 """What stands in its registers before it was told of a loop at its heater."""
 
 

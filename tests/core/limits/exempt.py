@@ -17,6 +17,8 @@ EXEMPT = {
     "plant.simulation.INNER_LOOKS": NUMERICAL,
     "setup.proposals.inner.BAND_C": "stands in a sheet of one loop: nothing comes of it",
     "setup.proposals.inner.INTEGRAL_S": "stands in a sheet of one loop: nothing comes of it",
+    "setup.proposals.inner.LOW_C": "stands in a sheet of one loop: nothing comes of it",
+    "setup.proposals.inner.HIGH_C": "stands in a sheet of one loop: nothing comes of it",
     "questions.switch.marks.CYCLES": NUMERICAL,
     "questions.switch.marks.MOST_MARKS": NUMERICAL,
     "questions.switch.marks.POINTS": NUMERICAL,

@@ -61,6 +61,7 @@ STATED: dict[str, object] = {
     "tuning.cascade.CALM": 2.0,
     "tuning.cascade.SAMPLES": 3.0,
     "tuning.cascade.QUICKER": 3.0,
+    "tuning.cascade.WIDEST_C": 2000.0,
     "tuning.cascade.OPEN": 0.5,
     "tuning.cascade.OPEN_S": 0.05,
     "zones.steady.ENOUGH": 95.0,

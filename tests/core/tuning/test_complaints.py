@@ -118,7 +118,7 @@ def test_nothing_is_blamed_where_nothing_is_wrong_and_no_change_is_nervous():
         _, s, settings, calm, series = case(seed)
         for blamed in diagnose(s, settings, series).causes:
             if blamed.settings:
-                assert loop_of(replace(s, settings=blamed.settings), blamed.settings.pid).worst_ms <= 2.0
+                assert loop_of(replace(s, settings=blamed.settings), blamed.settings).worst_ms <= 2.0
         for network in (from_model(s.plant), s.judges[seed % len(s.judges)]):
             record = Simulation(network, calm, 20.0, s.step_s(calm)).advance(6.0 * s.process.lag_s, 5.0)
             told = diagnose(s, calm, Series(*record.columns))

@@ -169,7 +169,7 @@ def test_the_schools_end_calmly_and_swing_where_they_say(process):
     for school in found.values():
         for step in school.steps:
             if step.numbers:
-                assert loop_of(s, proposal_of(s, step.numbers).settings.pid).worst_ms <= 1.81, (school.key, step)
+                assert loop_of(s, proposal_of(s, step.numbers).settings).worst_ms <= 1.81, (school.key, step)
     assert found["narrow"].fits is (process.lag_s > 1200.0) and found["proportional"].fits is (process.lag_s <= 1200.0)
 
 

@@ -1,4 +1,5 @@
 import { useQuery } from '@tanstack/react-query'
+import { useState } from 'react'
 import { api, need, type Schemas } from '../api/client'
 import { Segments } from '../shared/Segments'
 import { NumberField } from '../shared/fields'
@@ -94,9 +95,15 @@ interface KnobProps {
 }
 
 function Knob({ label, kind, range, value, onChange }: KnobProps) {
+  const [begun, setBegun] = useState(false) // "0" on the way to "0.5": no number of a controller yet, and not to be taken away
+  const type = (typed: number | null, wrong: boolean) => {
+    const is = !wrong && typed !== null && (typed > 0 || !!range.off)
+    setBegun(!is)
+    if (is) onChange(typed)
+  }
   return (
-    <div className="knob">
-      <NumberField label={label} kind={kind} value={value} onChange={(typed, wrong) => !wrong && typed !== null && onChange(typed)} />
+    <div className="knob" onBlur={() => setBegun(false)}>
+      <NumberField label={label} kind={kind} value={begun ? NaN : value} onChange={type} />
       <input
         type="range"
         min={0}

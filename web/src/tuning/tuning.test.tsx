@@ -1,8 +1,11 @@
 // @vitest-environment jsdom
+import { QueryClient, QueryClientProvider } from '@tanstack/react-query'
 import { act, cleanup, fireEvent, render, renderHook, screen } from '@testing-library/react'
+import userEvent from '@testing-library/user-event'
+import { useState } from 'react'
 import { afterEach, expect, test, vi } from 'vitest'
 import type { Figure, Schemas } from '../api/client'
-import { numbersOf } from './ByHand'
+import { ByHand, type Numbers, numbersOf } from './ByHand'
 import { CandidateTable } from './CandidateTable'
 import { useLatest } from './inFlight'
 import { type Candidate, drawn } from './lines'
@@ -55,6 +58,43 @@ test('numbers to begin with have three digits, and on/off its hysteresis', () =>
   expect(numbersOf(candidate('simc', 1, 60))).toMatchObject({ proportional_band_c: 13.5, integral_time_s: 432, hysteresis_c: null })
   const onOff = candidate('on_off', 1, 60, { mode: 'on_off', figures: [figure('hysteresis', 2, null)] })
   expect(numbersOf(onOff)).toMatchObject({ proportional_band_c: null, hysteresis_c: 2 })
+})
+
+test('a number that begins with nothing is typed to its end, and two loops have two more', async () => {
+  const told: Numbers[] = []
+  const both = {
+    proportional_band_c: 90,
+    integral_time_s: 300,
+    derivative_time_s: 0,
+    hysteresis_c: null,
+    inner_band_c: 42,
+    inner_integral_s: 60,
+  }
+  function Turned() {
+    const [numbers, setNumbers] = useState<Numbers>(both)
+    return <ByHand numbers={numbers} onChange={(n) => (setNumbers(n), told.push(n))} refused={null} />
+  }
+  render(
+    <QueryClientProvider client={new QueryClient()}>
+      <Turned />
+    </QueryClientProvider>,
+  )
+  const user = userEvent.setup()
+  for (const [label, name] of [
+    ['Inner proportional band', 'inner_band_c'],
+    ['Proportional band', 'proportional_band_c'],
+  ] as const) {
+    await user.clear(screen.getByLabelText(label))
+    await user.type(screen.getByLabelText(label), '0.55')
+    expect(told.at(-1)![name]).toBe(0.55)
+    expect(told.some((n) => n[name] === 0)).toBe(false)
+  }
+  await user.clear(screen.getByLabelText('Inner integral time'))
+  await user.type(screen.getByLabelText('Inner integral time'), '0')
+  expect(told.at(-1)).toMatchObject({ inner_integral_s: 0, inner_band_c: 0.55 })
+  await user.clear(screen.getByLabelText('Proportional band'))
+  await user.tab()
+  expect((screen.getByLabelText('Proportional band') as HTMLInputElement).value).toMatch(/^0\.55/)
 })
 
 test('a table says the most beside what was found, and what never comes, swings or leaves', () => {

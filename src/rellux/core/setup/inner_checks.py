@@ -97,7 +97,7 @@ def _reach(
 ) -> Iterator[Finding]:
     """Whether a heater at its limit holds the set-point."""
     holds = settings.setpoint_c + chamber.hotter_c * (settings.setpoint_c - facts.purpose.ambient_c) / chamber.rise_c
-    if inner.high_c >= holds + SPARE_C:
+    if inner.high_c >= holds + SPARE_C - DIGIT_C:
         return
     short = inner.high_c < holds
     yield Finding(

@@ -152,6 +152,8 @@ def _two_loops(situation: Situation) -> Iterator[ProposedTuning]:
         found = cascade(chamber, s.sample_s, s.period_s, situation.digit_c, situation.noise_c)
     except Refused:  # looked at too seldom, as the comparison says
         return
+    if not found.fits:
+        return
     yield ProposedTuning(
         TWO_LOOPS,
         "Two loops",

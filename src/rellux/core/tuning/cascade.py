@@ -19,6 +19,7 @@ from ..process.models import FOPDT, Complex, Frequency, Modes
 from ..process.modes import time_63
 from ..process.networks import Array, ThermalNetwork
 from ..purpose.heater import heat_w
+from ..purpose.heater_sensor import SPARE_C
 from ..purpose.purpose import Purpose, RigKind
 from .robustness import CALM_MS, Margins, controller_response, margins
 from .rules.capping import ceiling
@@ -29,6 +30,8 @@ CALM, SAMPLES = 2.0, 3.0
 """Closed-loop time constant of both loops: so many dead times, and samples, at the least (Skogestad 2003, and our choice)."""
 QUICKER = 3.0
 """The inner loop is so many times quicker than the outer at the least (common practice, no source: 3 to 10)."""
+WIDEST_C = 2000.0
+"""The widest band a controller takes, °C (our choice)."""
 SLOWER, MOST_SLOWER = 1.25, 20
 SEEN_OPEN, LOOKS = 4.0, 400.0
 """A door is looked at so often while it stands open, at the least; a course has so many rows in the chamber's lag (our choice)."""
@@ -119,10 +122,17 @@ class Cascade:
         """The inner loop than the outer."""
         return self.outer_closed_s / self.inner_closed_s
 
+    @property
+    def fits(self) -> bool:
+        """Whether a controller takes its bands, and a heater that is asked for as much holds the rig."""
+        holds = self.rig.rise_c + self.rig.hotter_c + SPARE_C
+        return FULL_OUTPUT / self.inner.gain <= WIDEST_C and self.outer.gain * WIDEST_C >= min(holds, self.rig.most_c)
+
     def settings(self, single: ControllerSettings, room_c: float) -> ControllerSettings:
         """Those of one loop, made two. Nothing of the outer one asks the heater for the room's temperature, all of it for the most it may
-        show; its integral waits while the inner loop gives all it can."""
-        inner = InnerLoop(self.inner.gain, self.inner.integral_time_s, room_c, room_c + self.rig.most_c)
+        show, or for as much as a band that a controller takes asks; its integral waits while the inner loop gives all it can."""
+        most = min(self.rig.most_c, WIDEST_C * self.outer.gain)
+        inner = InnerLoop(self.inner.gain, self.inner.integral_time_s, room_c, room_c + most)
         outer = replace(self.outer, gain=self.outer.gain * FULL_OUTPUT / inner.span_c)
         weighted = replace(outer, setpoint_weight=single.pid.setpoint_weight)
         return replace(single, mode=Mode.PID, pid=weighted, inner=inner, anti_windup=AntiWindup.STOPS)

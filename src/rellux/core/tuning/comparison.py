@@ -36,7 +36,7 @@ class Comparison:
     def _two(self) -> str:
         if self.situation.chamber is None or self.candidate(TWO_LOOPS):
             return ""
-        return "Two loops are not tried: looked at so seldom they would be later than this rig."
+        return "Two loops are not tried: looked at so seldom they would be later than this rig, or no controller takes bands so wide."
 
     @property
     def _power(self) -> str:

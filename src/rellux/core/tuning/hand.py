@@ -7,11 +7,13 @@ from ..control.pid import PID
 from ..control.settings import FULL_OUTPUT, ControllerSettings, InnerLoop, Mode
 from ..errors import Problem, refuse, refuse_all
 from ..setup.dictionary.inner import LOOPS, ONE, TWO
+from ..setup.proposals.inner import rounded_down
 from .candidates import Candidate, ProposedTuning
+from .cascade import WIDEST_C
 from .situation import Situation
 
 BY_HAND = "by_hand"
-BAND_C, INTEGRAL_S, DERIVATIVE_S, HYSTERESIS_C = (0.1, 2000.0), (1.0, 36_000.0), (0.0, 7200.0), (0.0, 100.0)
+BAND_C, INTEGRAL_S, DERIVATIVE_S, HYSTERESIS_C = (0.1, WIDEST_C), (1.0, 36_000.0), (0.0, 7200.0), (0.0, 100.0)
 """What is taken of each, °C and s (our choice: what controllers take)."""
 
 
@@ -83,7 +85,7 @@ def as_entered(settings: ControllerSettings, at_heater: bool = False) -> dict[st
         "inner_band_c": max(round(inner.band_c, 1), BAND_C[0]),
         "inner_integral_s": _entered_s(inner.integral_time_s),
         "inner_low_c": round(inner.low_c, 1),
-        "inner_high_c": round(inner.high_c, 1),
+        "inner_high_c": rounded_down(inner.high_c),
     }
     return told
 

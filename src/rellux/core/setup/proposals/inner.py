@@ -1,7 +1,7 @@
 """Two loops: what the one at the heater is set to, and the one that asks it, before anything was recorded."""
 
 from collections.abc import Iterator
-from math import isfinite
+from math import floor, isfinite
 
 from ...control.settings import ControllerSettings, Mode
 from ...errors import Refused
@@ -12,8 +12,13 @@ from .facts import Proposed, RigFacts
 
 DIGIT_C = 0.1
 """A usual digit of the display, °C (our choice)."""
-BAND_C, INTEGRAL_S = 50.0, 60.0
-"""Of a sheet that has no such loop: nothing comes of them."""
+BAND_C, INTEGRAL_S, LOW_C, HIGH_C = 50.0, 60.0, 0.0, 100.0
+"""Of a sheet that has no such loop: nothing comes of them, and nothing changes them."""
+
+
+def rounded_down(celsius: float) -> float:
+    """To a tenth of a degree that is never more: of what must not be passed."""
+    return floor(10.0 * celsius + 1e-6) / 10.0
 
 
 def in_two(facts: RigFacts, period_s: float) -> ControllerSettings | None:
@@ -23,9 +28,10 @@ def in_two(facts: RigFacts, period_s: float) -> ControllerSettings | None:
         return None
     one = ControllerSettings(facts.purpose.working_c, Mode.PID, period_s=period_s)
     try:
-        return cascade(chamber, one.sample_s, period_s, DIGIT_C).settings(one, facts.purpose.ambient_c)
+        found = cascade(chamber, one.sample_s, period_s, DIGIT_C)
     except Refused:
         return None
+    return found.settings(one, facts.purpose.ambient_c) if found.fits else None
 
 
 def propose_inner(facts: RigFacts, both: ControllerSettings | None) -> Iterator[Proposed]:
@@ -44,7 +50,11 @@ def propose_inner(facts: RigFacts, both: ControllerSettings | None) -> Iterator[
     yield Proposed("inner_band_c", round(inner.band_c, 1) if inner else BAND_C, why if inner else nothing)
     yield Proposed("inner_integral_s", float(round(integral)) if inner else INTEGRAL_S, why if inner else nothing)
     sensor = p.heater_sensor
-    low = f"Nothing asked is a heater as warm as the room, {temperature(p.ambient_c)}."
-    yield Proposed("inner_low_c", round(p.ambient_c, 1), low if sensor else nothing)
-    most = sensor.most_c if sensor else p.highest_c
-    yield Proposed("inner_high_c", round(most, 1), "What its sensor may show at the most." if sensor else nothing)
+    if sensor is None:
+        yield Proposed("inner_low_c", LOW_C, nothing)
+        yield Proposed("inner_high_c", HIGH_C, nothing)
+        return
+    asks = f"Nothing asked is a heater as warm as the room, {temperature(p.ambient_c)}."
+    yield Proposed("inner_low_c", round(p.ambient_c, 1), asks)
+    most = inner.high_c if inner else sensor.most_c
+    yield Proposed("inner_high_c", rounded_down(most), "What its sensor may show at the most.")
