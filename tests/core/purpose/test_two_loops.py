@@ -45,6 +45,7 @@ from rellux.core.tuning.situation import Situation
 from rellux.core.tuning.trials import Trial, put_through
 from rellux.core.tuning.truths import truths
 from rellux.core.wiring.choice import Actuator, Choice, Output, check_choice, fitting
+from rellux.core.wiring.rules import check, context_for
 from rellux.core.wiring.staleness import stale
 from rellux.core.wiring.usual_circuits import Usual, offers, usual
 from tests.examples import cases, some
@@ -244,10 +245,20 @@ def test_it_is_wired_with_two_probes_and_only_by_what_has_two_inputs():
         usual(OVEN, replace(SSR, output=Output.RELAY, actuator=Actuator.CONTACTOR), Usual.PARTS).part("A1").type.kind
         == "controller_cascade"
     )
-    for output, switch in ((Output.PIN, Actuator.SSR), (Output.LINEAR, Actuator.PHASE_ANGLE)):
-        with pytest.raises(Refused, match="two inputs"):
-            check_choice(OVEN, replace(SSR, output=output, actuator=switch))
-        assert fitting(OVEN, replace(SSR, output=output, actuator=switch)).output in (Output.SSR_DRIVE, Output.RELAY)
+    linear = replace(SSR, output=Output.LINEAR, actuator=Actuator.PHASE_ANGLE)
+    unit = usual(OVEN, linear, Usual.PARTS)
+    assert unit.part("A1").type.kind == "controller_cascade_linear"
+    rules = {f.rule for f in check(unit, context_for(OVEN, Practice.IEC, "K"))}
+    assert rules == {
+        f.rule
+        for f in check(
+            usual(replace(OVEN, heater_sensor=None), linear, Usual.PARTS), context_for(OVEN, Practice.IEC, "K")
+        )
+    }
+    board = replace(SSR, output=Output.PIN)
+    with pytest.raises(Refused, match="two inputs"):
+        check_choice(OVEN, board)
+    assert fitting(OVEN, board).output is Output.SSR_DRIVE
     single = replace(OVEN, heater_sensor=None)
     for was, will_be in ((single, OVEN), (OVEN, single)):
         assert [f.rule for f in stale(usual(was, SSR, Usual.PARTS), will_be, SSR, Usual.PARTS)] == ["wiring.stale"]

@@ -36,17 +36,36 @@ export function zigzag(data: Window, gap: number): [number, number | null][] {
 
 /** A letter of a label, in pixels, with what keeps two of them apart. */
 const LETTER = 7
+/** Between a line and its label, in pixels. */
+export const BESIDE = 8
 
-/** For every label beginning at a time the row it is written in, so that none lies over another; the time is drawn over so many pixels. */
-export function rows(labels: { time_s: number; name: string }[], span_s: number, across: number): number[] {
+/** Where a label is written: the row, and on which side of its line; its words as far as there is room. */
+export interface Written {
+  row: number
+  left: boolean
+  name: string
+}
+
+/**
+ * For every label at a time where it is written, so that none lies over another and none is cut; the span from its start is drawn over so
+ * many pixels. One that has no room to the right of its line stands to the left, and where there is none either it is shortened.
+ */
+export function written(labels: { time_s: number; name: string }[], start_s: number, span_s: number, across: number): Written[] {
+  const placed = labels.map(({ time_s, name }) => {
+    const at = ((time_s - start_s) / span_s) * across
+    const left = at + BESIDE + name.length * LETTER > across && at > across / 2
+    const letters = Math.max(Math.floor(((left ? at : across - at) - BESIDE) / LETTER), 1)
+    const told = name.length > letters ? `${name.slice(0, letters - 1)}…` : name
+    const width = told.length * LETTER
+    return { left, name: told, from: left ? at - width : at, to: left ? at : at + width }
+  })
   const ends: number[] = []
-  const found = labels.map(() => 0)
-  const inTime = labels.map((_, i) => i).sort((a, b) => labels[a]!.time_s - labels[b]!.time_s)
-  for (const i of inTime) {
-    const { time_s, name } = labels[i]!
-    const free = ends.findIndex((end) => end <= time_s)
-    found[i] = free < 0 ? ends.length : free
-    ends[found[i]!] = time_s + (name.length * LETTER * span_s) / across
+  const row = placed.map(() => 0)
+  const inOrder = placed.map((_, i) => i).sort((a, b) => placed[a]!.from - placed[b]!.from)
+  for (const i of inOrder) {
+    const free = ends.findIndex((end) => end <= placed[i]!.from)
+    row[i] = free < 0 ? ends.length : free
+    ends[row[i]!] = placed[i]!.to
   }
-  return found
+  return placed.map(({ left, name }, i) => ({ row: row[i]!, left, name }))
 }

@@ -1,7 +1,7 @@
 import type { EChartsCoreOption } from 'echarts/core'
 import type { Schemas } from '../api/client'
 import { axes, type Ink } from '../shared/Chart'
-import { broken, rows, typicalGap, zigzag } from './lines'
+import { BESIDE, broken, typicalGap, written, type Written, zigzag } from './lines'
 import { said } from '../units/message'
 import { absolute, type Unit } from '../units/quantity'
 
@@ -50,7 +50,7 @@ export function runOption(
   const gap = typicalGap(data.time_s)
   const marked = events.filter((e) => e.kind !== 'import').map((e) => ({ time_s: e.time_s, name: short(said(e.text, unit)) }))
   return (ink: Ink, width: number): EChartsCoreOption => {
-    const row = rows(marked, data.end_s - data.start_s, width - LEFT - RIGHT)
+    const labels = written(marked, data.start_s, data.end_s - data.start_s, width - LEFT - RIGHT)
     const base = axes(ink, hours)
     const span = { min: x(data.start_s), max: x(data.end_s) }
     const text = { color: ink.ink, fontFamily: ink.figures, fontSize: 13, formatter: strip ? `{value}${strip.unit}` : '{value}%' }
@@ -110,9 +110,8 @@ export function runOption(
               position: 'insideEndTop',
               rotate: 0,
               align: 'left',
-              padding: [14, 0, 0, 8],
             },
-            data: marked.map((e, i) => ({ xAxis: x(e.time_s), name: e.name, label: row[i] ? below(row[i]!) : {} })),
+            data: marked.map((e, i) => ({ xAxis: x(e.time_s), name: labels[i]!.name, label: hung(labels[i]!) })),
           },
         },
         {
@@ -150,7 +149,13 @@ const line = (name: string, data: unknown[], lineStyle: object, step?: string) =
   large: true,
 })
 
-/** A label that hangs from the top of its line, so many rows down. */
-const below = (row: number) => ({ verticalAlign: 'top', padding: [10 + 16 * (row - 1), 0, 0, 8] })
+/** A label that hangs from the top of its line, so many rows down, on its side of it. */
+function hung({ row, left }: Written) {
+  const sides = left ? { align: 'right' } : {}
+  const [right, beside] = left ? [BESIDE, 0] : [0, BESIDE]
+  return row
+    ? { ...sides, verticalAlign: 'top', padding: [10 + 16 * (row - 1), right, 0, beside] }
+    : { ...sides, padding: [14, right, 0, beside] }
+}
 
 const short = (text: string) => (text.length > 34 ? `${text.slice(0, 33)}…` : text)

@@ -130,9 +130,9 @@ def check_switch(purpose: Purpose, choice: Choice) -> None:
     if purpose.cools and choice.actuator not in CONTACTS:
         reason = "a compressor's motor wants a contact: a solid state switch lets its current through at every start and stop"
         raise refuse("actuator", reason, " or ".join(a.value for a in CONTACTS))
-    if purpose.heater_sensor is not None and choice.output not in TWO_INPUTS:
-        reason = "two loops are laid out with a controller of two inputs, and none here has this output"
-        raise refuse("output", reason, " or ".join(o.value for o in TWO_INPUTS))
+    if purpose.heater_sensor is not None and choice.output is Output.PIN:
+        reason = "two loops are laid out with a controller of two inputs; a board’s firmware would have to make them"
+        raise refuse("output", reason, " or ".join(o.value for o in Output if o is not Output.PIN))
     drives = DRIVES[choice.output]
     if choice.actuator is Actuator.NONE:
         raise refuse("actuator", "something must switch it", " or ".join(a.value for a in drives))
@@ -165,8 +165,6 @@ def _check_watching(choice: Choice) -> None:
         raise refuse("output", "a microcontroller has no alarm contact", "a controller")
 
 
-TWO_INPUTS = (Output.RELAY, Output.SSR_DRIVE)
-"""What a controller of two inputs drives."""
 CONTACTS = (Actuator.RELAY, Actuator.CONTACTOR)
 """Switches with a contact."""
 DRIVES = {

@@ -15,7 +15,11 @@ from .model import Circuit, Connection, ConnectionList, Part
 from .names import TerminalName, split
 
 PILOT_A = 3.0
-CASCADE = {"controller_relay": "controller_cascade", "controller_ssr": "controller_cascade_ssr"}
+CASCADE = {
+    "controller_relay": "controller_cascade",
+    "controller_ssr": "controller_cascade_ssr",
+    "controller_linear": "controller_cascade_linear",
+}
 
 
 class Usual(StrEnum):
@@ -213,7 +217,7 @@ def _beacon(wiring: ConnectionList, purpose: Purpose, choice: Choice) -> Connect
 def _cascade(wiring: ConnectionList, choice: Choice) -> ConnectionList:
     controller = wiring.part("A1")
     if controller.type.kind not in CASCADE:
-        raise refuse("circuit", "a cascade needs a controller with two inputs", "a relay output or an SSR drive")
+        raise refuse("circuit", "a cascade needs a controller with two inputs", "a controller, not a board")
     both = replace(controller, type=PART_TYPES[CASCADE[controller.type.kind]])
     outer = wiring.part("B1")
     placed = {"A1": both, "B1": replace(outer, ratings={**outer.ratings, "place": "chamber"})}

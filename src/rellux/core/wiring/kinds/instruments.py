@@ -31,6 +31,15 @@ _DRIVE_RATINGS = (
 _LINEAR = Rating("mode", "Output is", None, "4–20 mA", ("4–20 mA", "0–10 V"))
 _RELAY_RATINGS = (_SUPPLY, _PILOT, _ISOLATED, _ALARM_SET, _ALARM_REST)
 _SSR_RATINGS = (_SUPPLY, *_DRIVE_RATINGS, _ISOLATED, _ALARM_SET, _ALARM_REST)
+_LINEAR_RATINGS = (
+    _SUPPLY,
+    volts(10, "Output, most", "drive_v"),
+    amps(0.02, "Output, most", "drive_a"),
+    _LINEAR,
+    _ISOLATED,
+    _ALARM_SET,
+    _ALARM_REST,
+)
 
 INSTRUMENTS = (
     PartType(
@@ -53,15 +62,7 @@ INSTRUMENTS = (
         (*_FEED, *_DRIVE, *_ALARM, *_INPUT),
         (_ALARM_CONTACT, _ON),
         of="controller_ssr",
-        ratings=(
-            _SUPPLY,
-            volts(10, "Output, most", "drive_v"),
-            amps(0.02, "Output, most", "drive_a"),
-            _LINEAR,
-            _ISOLATED,
-            _ALARM_SET,
-            _ALARM_REST,
-        ),
+        ratings=_LINEAR_RATINGS,
     ),
     PartType(
         "controller_cascade",
@@ -78,6 +79,14 @@ INSTRUMENTS = (
         (_ALARM_CONTACT, _ON),
         of="controller_ssr",
         ratings=_SSR_RATINGS,
+    ),
+    PartType(
+        "controller_cascade_linear",
+        "Controller, two sensors, linear output",
+        (*_FEED, *_DRIVE, *_ALARM, *_INPUT, *_SECOND),
+        (_ALARM_CONTACT, _ON),
+        of="controller_ssr",
+        ratings=_LINEAR_RATINGS,
     ),
     PartType(
         "controller_analogue",

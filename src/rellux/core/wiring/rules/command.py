@@ -256,6 +256,7 @@ def _moves(case: Case, position: Switching, mover: Part) -> bool:
     return case.gives(mover, case.solved(position)) > LOW**2
 
 
+LINEAR = ("controller_linear", "controller_cascade_linear")
 UNIT = "4–20 mA"
 """What a linear output gives, and a unit takes, where nothing else is said."""
 
@@ -266,7 +267,7 @@ def signals(case: Case) -> list[Finding]:
     for switch in case.wiring.of_kind("ssr"):
         takes = switch.ratings.get("input", UNIT) if switch.type.kind == "phase_unit" else "pulses"
         for driver in case.conduction.drivers(switch):
-            gives = driver.ratings.get("mode", UNIT) if driver.type.kind == "controller_linear" else "pulses"
+            gives = driver.ratings.get("mode", UNIT) if driver.type.kind in LINEAR else "pulses"
             if gives == takes:
                 continue
             found.append(
