@@ -23,7 +23,7 @@ VIEWS = (
     ("proving", "/rigs/detector-cold-box/proving", "things explain it"),
     ("guarding", "/rigs/blank-annealer/guarding", "peak after it trips"),
     ("profiles", "/rigs/blank-annealer/profiles", "It takes"),
-    ("tuning", "/rigs/cement-cabinet/tuning", "candidate"),
+    ("tuning", "/rigs/spectro-furnace/tuning?trial=mains", "heater gets to"),
     ("calibration", "/rigs/cement-cabinet/calibration", "Enter this"),
     ("mistake", "/questions/mistake", "likeliest mistake"),
     ("zones", "/zones/1", "All hold after"),
