@@ -289,6 +289,8 @@ def test_a_sheet_has_both_loops_where_the_rig_has_the_sensor_and_says_so():
     [
         ("setup.one-loop", {"loops": "one"}, {"loops": "two"}),
         ("setup.asks-too-hot", {"inner_high_c": 331.0}, {"inner_high_c": 330.0}),
+        ("setup.asks-too-hot", {"inner_low_c": 331.0, "loops": "one"}, {"inner_low_c": 100.0, "loops": "one"}),
+        ("setup.never-lets-go", {"inner_low_c": 240.0, "mode": "on_off"}, {"inner_low_c": 239.0}),
         ("setup.asks-too-little", {"inner_high_c": 259.0}, {"inner_high_c": 260.0}),
         ("setup.two-narrow", {"inner_band_c": 0.9}, {"inner_band_c": 4.3}),
         ("setup.two-narrow", {"proportional_band_c": 50.0}, {"proportional_band_c": 146.0}),
@@ -451,3 +453,11 @@ def test_whatever_is_proposed_can_be_entered_and_nothing_is_found_wrong_with_it(
     check_values({n: sheet[n] for n in (*INNER_NAMES, "proportional_band_c", "integral_time_s")})
     found = {f.rule for f in check_sheet(sheet, facts)}
     assert found <= ({"setup.one-loop"} if sheet["loops"] == "one" else set())
+
+
+@pytest.mark.parametrize("low", [100.0, 230.0, 250.0, 320.0])
+def test_a_heater_that_is_never_let_go_is_said_just_where_the_rig_then_stays_too_hot(low):
+    sheet = sheet_of(FACTS, inner_low_c=low, period_s=0.0)
+    plant = Simulation(CHAMBER.seen(), settings_from(sheet, OVEN), 21.0, 0.25)
+    plant.advance(8 * 1400.0, 3600.0)
+    assert ("setup.never-lets-go" in [f.rule for f in check_sheet(sheet, FACTS)]) == (plant.reading_c > 201.0)

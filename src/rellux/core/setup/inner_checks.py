@@ -25,23 +25,46 @@ def in_two_loops(sheet: Sheet, facts: RigFacts) -> bool:
     return settings_from(sheet, facts.purpose).in_cascade
 
 
-def check_asked(sheet: Sheet, facts: RigFacts) -> Finding | None:
+def check_asked(sheet: Sheet, facts: RigFacts) -> Iterator[Finding]:
     """Whatever its mode, and with one loop too: what stands there is in force as soon as there are two."""
     sensor = facts.purpose.heater_sensor
     if sensor is None:
-        return None
-    asks = float(sheet.get("inner_high_c", sensor.most_c))
-    if asks <= sensor.most_c:
-        return None
+        return
+    low = float(sheet.get("inner_low_c", facts.purpose.ambient_c))
+    asks = max(float(sheet.get("inner_high_c", sensor.most_c)), low)
+    if asks > sensor.most_c:
+        yield _too_hot(asks, sensor.most_c)
+    yield from _lets_go(low, float(sheet["setpoint_c"]), facts)
+
+
+def _too_hot(asks: float, most: float) -> Finding:
     return Finding(
         "setup.asks-too-hot",
         Severity.DANGER,
         title="The heater may be asked to be hotter than it may",
-        reason=f"At full output of the outer loop it is asked for {temperature(asks)}, and may show "
-        f"{temperature(sensor.most_c)} at the most.",
-        fix=f"{temperature(sensor.most_c)}, and a limiter that is neither of the two sensors.",
-        subjects=("inner_high_c", LOOPS),
-        proposal=Proposal("setup.inner_high_c", sensor.most_c, label=f"Lower it to {temperature(sensor.most_c)}"),
+        reason=f"The outer loop asks it for {temperature(asks)}, and it may show {temperature(most)} at the most.",
+        fix=f"{temperature(most)}, and a limiter that is neither of the two sensors.",
+        subjects=("inner_high_c", "inner_low_c", LOOPS),
+        proposal=Proposal("setup.inner_high_c", most, label=f"Lower it to {temperature(most)}"),
+    )
+
+
+def _lets_go(low: float, setpoint: float, facts: RigFacts) -> Iterator[Finding]:
+    """Whether a heater that is asked for least leaves the rig below its set-point."""
+    room, chamber = facts.purpose.ambient_c, facts.chamber
+    share = chamber.rise_c / (chamber.rise_c + chamber.hotter_c) if chamber else 1.0
+    rests = room + (low - room) * share
+    if rests < setpoint:
+        return
+    yield Finding(
+        "setup.never-lets-go",
+        Severity.DANGER,
+        title="The heater is never let go",
+        reason=f"With nothing given by the outer loop it is still held at {temperature(low)}: that alone keeps the rig at "
+        f"{temperature(rests, '.0f')}, and {temperature(setpoint)} is wanted.",
+        fix=f"The room’s temperature, {temperature(room)}, where the outer loop gives nothing.",
+        subjects=("inner_low_c", LOOPS),
+        proposal=Proposal("setup.inner_low_c", room, label=f"Lower it to {temperature(room)}"),
     )
 
 

@@ -31,8 +31,8 @@ def check_loop(sheet: Sheet, facts: RigFacts) -> list[Finding]:
     found = [
         _display_unit(sheet, facts),
         _output_limit(sheet, facts),
-        check_asked(sheet, facts),
         check_left_over(sheet, facts),
+        *check_asked(sheet, facts),
     ]
     if sheet["mode"] == "pid":
         both = in_two_loops(sheet, facts)

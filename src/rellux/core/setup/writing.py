@@ -18,6 +18,7 @@ BARRED = (
     "setup.limit-below-lowest",
     "setup.rest",
     "setup.asks-too-hot",
+    "setup.never-lets-go",
     "setup.limit-above-sensor",
     "setup.setpoint-outside-limits",
     "setup.action",
