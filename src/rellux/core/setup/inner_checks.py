@@ -7,7 +7,7 @@ from math import ceil, isfinite
 from ..control.settings import AntiWindup, ControllerSettings, InnerLoop, Mode
 from ..errors import Refused
 from ..findings import Finding, Proposal, Severity
-from ..messages import difference, percent, temperature
+from ..messages import difference, percent, quantity, temperature
 from ..purpose.heater_sensor import SPARE_C
 from ..tuning.cascade import HeatedChamber, cascade, margins_of
 from ..tuning.robustness import NERVOUS_MS
@@ -102,6 +102,7 @@ def check_inner(sheet: Sheet, facts: RigFacts) -> Iterator[Finding]:
     if chamber is not None:
         yield from _reach(settings, inner, chamber, facts)
         yield from _swings(settings, chamber, facts)
+        yield from _pulses(settings, chamber)
     yield from _digit(settings, inner)
     if settings.anti_windup is not AntiWindup.STOPS:
         yield Finding(
@@ -165,6 +166,22 @@ def _swings(settings: ControllerSettings, chamber: HeatedChamber, facts: RigFact
         subjects=(which, "integral_time_s"),
         proposal=Proposal(f"setup.{which}", round(band, 1), label=f"Widen it to {difference(band, '.1f')}"),
         source="exact margins of both loops, dead time as e^(−jωL)",
+    )
+
+
+def _pulses(settings: ControllerSettings, chamber: HeatedChamber) -> Iterator[Finding]:
+    """Whether a heater follows every pulse of its own output: then it is switched on and off, whatever the loop at it says."""
+    if settings.period_s <= chamber.heater_lag_s:
+        return
+    yield Finding(
+        "setup.pulses-late",
+        Severity.ADVICE,
+        title="The heater follows every pulse",
+        reason=f"A control period of {quantity(settings.period_s, 's')} is longer than its lag of "
+        f"{quantity(chamber.heater_lag_s, 's', '.3g')}: between two of them the loop at the heater has nothing to say.",
+        fix="A shorter period with a switch that stands it (SSR), or one loop.",
+        subjects=("period_s",),
+        source="common practice, no source",
     )
 
 
