@@ -54,7 +54,6 @@ STATED: dict[str, object] = {
     "questions.control.cascade.WORTH": 0.5,
     "questions.control.cascade.FELT_C": 0.2,
     "purpose.heater_sensor.SPARE_C": 20.0,
-    "purpose.heater_sensor.MOST_SHOWN_C": 1800.0,
     "purpose.heater_sensor.HOTTER_C": (2.0, 1000.0),
     "purpose.heater_sensor.LAG_S": (1.0, 5000.0),
     "plant.rig_models.MOST_HEAT": 0.5,

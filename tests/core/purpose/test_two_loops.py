@@ -34,7 +34,7 @@ from rellux.core.setup.dictionary.inner import INNER_NAMES
 from rellux.core.setup.parameters import check_values, inner_of, parameters_for, settings_from
 from rellux.core.setup.proposals import propose
 from rellux.core.setup.proposals.facts import RigFacts
-from rellux.core.tuning.candidates import TWO_LOOPS, remark_of, too_hot, try_out
+from rellux.core.tuning.candidates import TWO_LOOPS, proposals, remark_of, too_hot, try_out, two_loops
 from rellux.core.tuning.cascade import HeatedChamber, cascade, heated_chamber, margins_of
 from rellux.core.tuning.comparison import compare, loop_figures, outcome_figures, setting_figures
 from rellux.core.tuning.hand import HandNumbers, as_entered, numbers_of, proposal_of
@@ -463,3 +463,17 @@ def test_a_heater_that_is_never_let_go_is_said_just_where_the_rig_then_stays_too
     plant = Simulation(CHAMBER.seen(), settings_from(sheet, OVEN), 21.0, 0.25)
     plant.advance(8 * 1400.0, 3600.0)
     assert ("setup.never-lets-go" in [f.rule for f in check_sheet(sheet, FACTS)]) == (plant.reading_c > 201.0)
+
+
+def test_where_others_keep_it_warm_nothing_asks_for_no_more_than_the_room_itself():
+    """A zone that rests at 120 °C among others: with all of them off, no output must leave its heater as cold as the room."""
+    among = heated_chamber(RigKind.OVEN, OVEN, FOUND, 120.0)
+    here = replace(situation(among), ambient_c=120.0)
+    found = two_loops(here)
+    by_hand = proposal_of(here, HandNumbers(200.0, 300.0, inner_band_c=10.0)).settings
+    for inner in (found.settings(here.settings, 120.0).inner, by_hand.inner):
+        assert (inner.low_c, inner.high_c) == (21.0, 330.0)
+    told = {f.name: f for f in setting_figures(here, next(p for p in proposals(here) if p.key == TWO_LOOPS))}
+    kc = 100.0 / told["inner proportional band"].value
+    k, tau, closed = (i.value for i in told["inner proportional band"].inputs)
+    assert kc == pytest.approx(tau / (k * (closed + found.late_s)))

@@ -99,14 +99,18 @@ INNER_LOOKS = 3.0
 """So often at the least a loop at the heater is looked at in what it takes to answer."""
 
 
+def inner_answers_s(gain: float, network: ThermalNetwork) -> float:
+    """In what time a loop at the heater answers with this gain, %/°C: the heater's heat capacity over what a degree calls for, s."""
+    return network.capacities[network.heater_node] * FULL_OUTPUT / (gain * abs(network.heater_power_w))
+
+
 def looking(settings: ControllerSettings, network: ThermalNetwork, step_s: float) -> ControllerSettings:
     """The settings as they are simulated in such steps: it looks no more often than that, and a loop at the heater that would need it to is
     slower."""
     told = replace(settings, sample_s=max(settings.sample_s, step_s))
     if settings.inner is None:
         return told
-    holds = network.capacities[network.heater_node] * FULL_OUTPUT
-    most = holds / (abs(network.heater_power_w) * INNER_LOOKS * told.sample_s)
+    most = inner_answers_s(1.0, network) / (INNER_LOOKS * told.sample_s)
     return replace(told, inner=replace(settings.inner, gain=min(settings.inner.gain, most)))
 
 

@@ -9,7 +9,7 @@ from ..control.programme.programme import Rows
 from ..control.settings import FULL_OUTPUT, ControllerSettings, Mode
 from ..guarding.family import Family
 from ..plant.rig_models import with_cooler
-from ..plant.simulation import Followed, Simulation, looking, resolving_s
+from ..plant.simulation import Followed, Simulation, inner_answers_s, looking, resolving_s
 from ..process.models import FOPDT
 from ..process.modes import shares_of, time_63
 from ..process.networks import Array, ThermalNetwork, behind_heater
@@ -143,8 +143,7 @@ def _suited_outer(settings: ControllerSettings, network: ThermalNetwork) -> Cont
     assert settings.inner
     rest = behind_heater(network, settings.inner.span_c)
     gain = float(rest.equilibrium_rise()[rest.sensor_node]) / FULL_OUTPUT
-    answers = network.capacities[network.heater_node] * FULL_OUTPUT / (settings.inner.gain * network.heater_power_w)
-    late = network.dead_time_s + network.sensor_lag_s + answers
+    late = network.dead_time_s + network.sensor_lag_s + inner_answers_s(settings.inner.gain, network)
     return replace(settings, mode=Mode.PID, period_s=0.0, pid=simc_pi(FOPDT(gain, time_63(rest), late), CALM * late))
 
 
@@ -173,7 +172,7 @@ def _rests(network: ThermalNetwork, settings: ControllerSettings, room_c: float)
     if settings.inner is None or settings.mode is not Mode.PID:
         return rises
     rest = behind_heater(network, settings.inner.high_c - room_c)
-    return min(rises, float(rest.equilibrium_rise()[rest.sensor_node]))
+    return min(rises, rest.resting_rise(FULL_OUTPUT, room_c))
 
 
 def _smoothed(settings: ControllerSettings, tick_s: float) -> ControllerSettings:

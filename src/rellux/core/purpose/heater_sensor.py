@@ -8,8 +8,6 @@ from ..messages import difference, span, temperature
 
 SPARE_C = 20.0
 """A heater's sensor that holds nearer to its limit leaves nothing to control with, °C (our choice)."""
-MOST_SHOWN_C = 1800.0
-"""No sensor here reads higher, °C (type B ends at 1820)."""
 HOTTER_C = (2.0, 1000.0)
 """How much hotter than the rig a heater is while that is held, °C (our choice: less is not told from its errors)."""
 LAG_S = (1.0, 5000.0)
@@ -26,16 +24,16 @@ class HeaterSensor:
     lag_s: float | None = None
 
 
-def heater_sensor_problems(sensor: HeaterSensor, working_c: float) -> Iterator[Problem]:
-    """What of it cannot be."""
+def heater_sensor_problems(sensor: HeaterSensor, working_c: float, hottest_c: float) -> Iterator[Problem]:
+    """What of it cannot be; no sensor reads higher than ``hottest_c``."""
     if sensor.hotter_c is not None and not HOTTER_C[0] <= sensor.hotter_c <= HOTTER_C[1]:
         reason = f"no heater holds a rig by being {difference(sensor.hotter_c)} hotter"
         yield Problem("heater_sensor.hotter_c", reason, f"{{{HOTTER_C[0]:g} Δ°C}} to {{{HOTTER_C[1]:g} Δ°C}}")
     if sensor.lag_s is not None and not LAG_S[0] <= sensor.lag_s <= LAG_S[1]:
         yield Problem("heater_sensor.lag_s", "no heater follows so", span(*LAG_S, "s"))
     least = holds_c(sensor, working_c) + SPARE_C
-    if not sensor.most_c <= MOST_SHOWN_C:
-        accepted = f"{temperature(least, '.0f')} to {temperature(MOST_SHOWN_C)}"
+    if not sensor.most_c <= hottest_c:
+        accepted = f"{temperature(least, '.0f')} to {temperature(hottest_c)}"
         yield Problem("heater_sensor.most_c", "no sensor here reads so high", accepted)
     elif sensor.most_c < least:
         yield Problem("heater_sensor.most_c", *too_low(working_c, least))
@@ -52,4 +50,4 @@ def too_low(working_c: float, least_c: float) -> tuple[str, str]:
         f"to hold {temperature(working_c)} the heater’s sensor shows {temperature(least_c - SPARE_C, '.0f')} already, and something must "
         "be left to control with"
     )
-    return reason, f"{temperature(least_c, '.0f')} to {temperature(MOST_SHOWN_C)}"
+    return reason, f"{temperature(least_c, '.0f')} or more"

@@ -275,7 +275,7 @@ def _heater_sensor_problems(p: Purpose, sensor: HeaterSensor) -> list[Problem]:
     if p.cooler is not None:
         reason = "two loops at the heater and a cooler beside it have to be designed together"
         return [Problem("heater_sensor", reason, "one of the two")]
-    return list(heater_sensor_problems(sensor, p.working_c))
+    return list(heater_sensor_problems(sensor, p.working_c, HOTTEST_C))
 
 
 def _controls_problems(p: Purpose, controls: Controls) -> list[Problem]:

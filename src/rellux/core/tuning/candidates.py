@@ -15,7 +15,7 @@ from ..messages import temperature
 from ..runs.approach import WIDE
 from ..runs.metrics import Metrics, measure
 from ..runs.series import Series
-from .cascade import cascade
+from .cascade import Cascade, cascade
 from .loop_figures import Loop, loop_of
 from .optimised import least_error
 from .robustness import CALM_MS
@@ -143,23 +143,29 @@ def _optimised(situation: Situation) -> Iterator[ProposedTuning]:
             )
 
 
-def _two_loops(situation: Situation) -> Iterator[ProposedTuning]:
-    """Of a rig with a second sensor at its heater."""
+def two_loops(situation: Situation) -> Cascade | None:
+    """Of a rig with a second sensor at its heater, as they are worked out; ``None`` where it is looked at too seldom, or no controller
+    takes them."""
     s, chamber = situation.settings, situation.chamber
     if chamber is None:
-        return
+        return None
     try:
         found = cascade(chamber, s.sample_s, s.period_s, situation.digit_c, situation.noise_c)
-    except Refused:  # looked at too seldom, as the comparison says
-        return
-    if not found.fits:
+    except Refused:
+        return None
+    return found if found.fits else None
+
+
+def _two_loops(situation: Situation) -> Iterator[ProposedTuning]:
+    found = two_loops(situation)
+    if found is None:
         return
     yield ProposedTuning(
         TWO_LOOPS,
         "Two loops",
         "SIMC (Skogestad 2003), the inner loop first (Åström & Hägglund 1995)",
         "What the mains do to the heater hardly comes through; the heater is never asked for more than it may.",
-        found.settings(s, situation.ambient_c),
+        found.settings(situation.settings, situation.ambient_c),
         ("PB = 100 (K (τ_c + L)) / τ", "min(τ, 4 (τ_c + L))", "none"),
     )
 

@@ -12,6 +12,7 @@ import numpy as np
 from ..control.pid import PID
 from ..control.settings import FULL_OUTPUT, AntiWindup, ControllerSettings, InnerLoop, Mode
 from ..errors import refuse
+from ..explain import Input
 from ..guarding.answering import answer
 from ..plant.rig_models import MOST_HEAT, heater_stands, network_for
 from ..plant.simulation import Simulation
@@ -21,6 +22,7 @@ from ..process.networks import Array, ThermalNetwork
 from ..purpose.heater import heat_w
 from ..purpose.heater_sensor import SPARE_C
 from ..purpose.purpose import Purpose, RigKind
+from ..units import Kind
 from .robustness import CALM_MS, Margins, controller_response, margins
 from .rules.capping import ceiling
 from .rules.published import simc_pi
@@ -47,13 +49,19 @@ OPEN, OPEN_S = 0.5, 0.05
 class HeatedChamber:
     """``process``: the chamber's reading to the output, °C for each %. While the chamber is held ``rise_c`` above the room, its heater's
     sensor is ``hotter_c`` above it, and comes down to it with ``heater_lag_s`` when the heat is off; that sensor may not pass ``most_c``
-    above the room."""
+    above the room. ``colder_c``: the true room than this one, where others keep the rig warm with its heat off."""
 
     process: FOPDT
     rise_c: float
     hotter_c: float
     heater_lag_s: float
     most_c: float
+    colder_c: float = 0.0
+
+    def asks_c(self, rests_c: float) -> tuple[float, float]:
+        """What nothing and all of an outer loop ask of the heater, °C, where the rig rests at ``rests_c``: to be as warm as the room
+        itself, whatever keeps the rig warmer, and the most it may show."""
+        return rests_c - self.colder_c, rests_c + self.most_c
 
     @property
     def holds_percent(self) -> float:
@@ -125,14 +133,15 @@ class Cascade:
     @property
     def fits(self) -> bool:
         """Whether a controller takes its bands, and a heater that is asked for as much holds the rig."""
-        holds = self.rig.rise_c + self.rig.hotter_c + SPARE_C
-        return FULL_OUTPUT / self.inner.gain <= WIDEST_C and self.outer.gain * WIDEST_C >= min(holds, self.rig.most_c)
+        holds = min(self.rig.rise_c + self.rig.hotter_c + SPARE_C, self.rig.most_c) + self.rig.colder_c
+        return FULL_OUTPUT / self.inner.gain <= WIDEST_C and self.outer.gain * WIDEST_C >= holds
 
     def settings(self, single: ControllerSettings, room_c: float) -> ControllerSettings:
         """Those of one loop, made two. Nothing of the outer one asks the heater for the room's temperature, all of it for the most it may
         show, or for as much as a band that a controller takes asks; its integral waits while the inner loop gives all it can."""
-        most = min(self.rig.most_c, WIDEST_C * self.outer.gain)
-        inner = InnerLoop(self.inner.gain, self.inner.integral_time_s, room_c, room_c + most)
+        low, high = self.rig.asks_c(room_c)
+        high = min(high, low + WIDEST_C * self.outer.gain)
+        inner = InnerLoop(self.inner.gain, self.inner.integral_time_s, low, high)
         outer = replace(self.outer, gain=self.outer.gain * FULL_OUTPUT / inner.span_c)
         weighted = replace(outer, setpoint_weight=single.pid.setpoint_weight)
         return replace(single, mode=Mode.PID, pid=weighted, inner=inner, anti_windup=AntiWindup.STOPS)
@@ -151,7 +160,8 @@ def heated_chamber(kind: RigKind, purpose: Purpose, process: FOPDT | None, room_
         process = FOPDT(gain, time_63(typical), typical.dead_time_s + typical.sensor_lag_s)
     rise_c = purpose.working_c - room_c
     most_s = MOST_HEAT * process.lag_s * hotter_c / rise_c
-    return HeatedChamber(process, rise_c, hotter_c, min(heater_lag_s, most_s), sensor.most_c - room_c)
+    heater_lag_s, colder_c = min(heater_lag_s, most_s), room_c - purpose.ambient_c
+    return HeatedChamber(process, rise_c, hotter_c, heater_lag_s, sensor.most_c - room_c, colder_c)
 
 
 def cascade(
@@ -273,6 +283,38 @@ def asked_for_load(rig: HeatedChamber, settings: ControllerSettings) -> float:
     if settings.inner is None:
         raise refuse("loops", "there is one loop here", "two")
     return rig.process.gain / rig.link / settings.inner.span_c * FULL_OUTPUT
+
+
+def inner_inputs(found: Cascade) -> tuple[Input, ...]:
+    """What the inner loop's numbers are worked out from."""
+    rig = found.rig
+    return (
+        Input(
+            "heater’s sensor over the chamber",
+            rig.hotter_c / rig.holds_percent,
+            Kind.GAIN,
+            "K",
+            "hotter by, over the holding output",
+        ),
+        Input("comes down with", rig.heater_lag_s, Kind.TIME, "τ", "given"),
+        Input(
+            "closed loop",
+            found.inner_closed_s,
+            Kind.TIME,
+            "τc",
+            "twice what delays it, or three samples; slower for digit and noise",
+        ),
+    )
+
+
+def outer_inputs(found: Cascade) -> tuple[Input, ...]:
+    """What the outer loop's numbers are worked out from."""
+    why = "twice what delays it, the inner loop with it; slower where Ms would pass 1.6, or for digit and noise"
+    return (
+        Input("between heater and chamber", found.rig.link, Kind.RATIO, "g", "of what the chamber loses"),
+        Input("lag of the chamber", found.rig.process.lag_s, Kind.TIME, "τ", "its heater with it"),
+        Input("closed loop", found.outer_closed_s, Kind.TIME, "τc", why),
+    )
 
 
 @dataclass(frozen=True)

@@ -2,11 +2,12 @@
 
 from dataclasses import dataclass
 
-from ..control.settings import ControllerSettings, InnerLoop, Mode
+from ..control.settings import InnerLoop, Mode
 from ..explain import Figure, Input
 from ..heating.switches import relay_life
 from ..units import Kind
-from .candidates import TWO_LOOPS, Candidate, ProposedTuning, TriedOut, proposals, try_out
+from .candidates import TWO_LOOPS, Candidate, ProposedTuning, TriedOut, proposals, try_out, two_loops
+from .cascade import inner_inputs, outer_inputs
 from .choosing import Choice, Priority, choose
 from .loop_figures import margin_figures, ms_figure
 from .rules.capping import LARGEST_STEP
@@ -96,7 +97,7 @@ def setting_figures(situation: Situation, proposal: ProposedTuning) -> tuple[Fig
             Input("derivative time", pid.derivative_time_s, Kind.TIME, "T_d", where),
         )
     if settings.inner is not None:
-        return _two_settings(proposal, settings, settings.inner, inputs)
+        return _two_settings(situation, proposal, settings.inner, inputs)
     band, integral, derivative = proposal.formulas
     if proposal.capped:
         band = "PB = 100 × digit / 5 %, or by the noise where that asks for more"
@@ -144,7 +145,7 @@ def setting_figures(situation: Situation, proposal: ProposedTuning) -> tuple[Fig
 
 
 def _two_settings(
-    proposal: ProposedTuning, settings: ControllerSettings, inner: InnerLoop, inputs: tuple[Input, ...]
+    situation: Situation, proposal: ProposedTuning, inner: InnerLoop, as_set: tuple[Input, ...]
 ) -> tuple[Figure, ...]:
     """Those of both loops. The outer one's band is that over which it asks for all and nothing of the heater."""
     band, integral, _ = proposal.formulas
@@ -152,9 +153,10 @@ def _two_settings(
         Input("asked of the heater at 0 %", inner.low_c, Kind.TEMPERATURE, "", "the room"),
         Input("asked of the heater at 100 %", inner.high_c, Kind.TEMPERATURE, "", "what its sensor may show at most"),
     )
-    outer, within = (*inputs, *asks), "The loop at the heater: tuned first."
-    source = proposal.source
-    pid = settings.pid
+    worked_out = two_loops(situation) if proposal.key == TWO_LOOPS else None
+    outer = (*(outer_inputs(worked_out) if worked_out else as_set), *asks)
+    inputs = inner_inputs(worked_out) if worked_out else as_set
+    within, source, pid = "The loop at the heater: tuned first.", proposal.source, proposal.settings.pid
     found = (
         ("proportional band", pid.proportional_band_c, Kind.DIFFERENCE, band, "PB", outer,
          "The width over which the heater is asked for all and for nothing."),

@@ -47,9 +47,8 @@ def _inner(situation: Situation, numbers: HandNumbers) -> InnerLoop | None:
         return None
     if situation.chamber is None:
         raise refuse("inner_band_c", "the rig has no second sensor at its heater", "nothing")
-    room_c = situation.ambient_c
-    gain = FULL_OUTPUT / numbers.inner_band_c
-    return InnerLoop(gain, numbers.inner_integral_s, room_c, room_c + situation.chamber.most_c)
+    ends = situation.chamber.asks_c(situation.ambient_c)
+    return InnerLoop(FULL_OUTPUT / numbers.inner_band_c, numbers.inner_integral_s, *ends)
 
 
 def numbers_of(settings: ControllerSettings) -> HandNumbers:

@@ -115,7 +115,7 @@ def _with_heater(
     chamber = sum(network.capacities)
     heater = min(link * lag, MOST_HEAT * process.lag_s)
     own = replace(told, process=one_lag(process), hotter_c=hotter, heater_lag_s=heater / link)
-    late = process.dead_time_s + (process.second_lag_s if isinstance(process, SOPDT) else 0.0)
+    late = own.process.dead_time_s
     left = own.later_s / late if late > 0.0 else 0.0
     was, *others = network.capacities
     return replace(

@@ -14,7 +14,16 @@ from ...messages import difference, quantity, temperature
 from ...plant.rig_models import heater_stands
 from ...process.models import FOPDT, SOPDT
 from ...purpose.heater_sensor import SPARE_C
-from ...tuning.cascade import Cascade, CascadeCourse, HeatedChamber, cascade, outer_margins, tried
+from ...tuning.cascade import (
+    Cascade,
+    CascadeCourse,
+    HeatedChamber,
+    cascade,
+    inner_inputs,
+    outer_inputs,
+    outer_margins,
+    tried,
+)
 from ...units import Kind
 from ..answer import Answer, Axis, Curve, Curves, Known, Question, Topic, curve
 
@@ -107,23 +116,8 @@ def _loop(name: str, pid: PID, kind: Kind, why: str, inputs: tuple[Input, ...]) 
 
 
 def _figures(g: CascadeInput, found: Cascade, both: CascadeCourse, one: CascadeCourse) -> Iterator[Figure]:
-    per_percent = g.hotter_c / found.rig.holds_percent
-    heater = (
-        Input("heater’s sensor over the chamber", per_percent, Kind.GAIN, "K", "hotter by, over the holding output"),
-        Input("comes down with", g.heater_lag_s, Kind.TIME, "τ", "given"),
-        Input("closed loop", found.inner_closed_s, Kind.TIME, "τc", "twice what delays it, or three samples"),
-    )
+    heater, chamber = inner_inputs(found), outer_inputs(found)
     yield from _loop("inner loop", found.inner, Kind.PERCENT_PER_DEGREE, "Tune it first, the outer one open.", heater)
-    chamber = (
-        Input("between heater and chamber", found.rig.link, Kind.RATIO, "g", "of what the chamber loses"),
-        Input(
-            "closed loop",
-            found.outer_closed_s,
-            Kind.TIME,
-            "τc",
-            "twice what delays it, the inner loop with it; slower where Ms would pass 1.6",
-        ),
-    )
     yield from _loop(
         "outer loop", found.outer, Kind.RATIO, "In degrees of the inner loop’s set-point for each degree.", chamber
     )
@@ -132,7 +126,7 @@ def _figures(g: CascadeInput, found: Cascade, both: CascadeCourse, one: CascadeC
         found.times_quicker,
         Kind.RATIO,
         formula="τc outer / τc inner",
-        inputs=(heater[2], chamber[1]),
+        inputs=(heater[-1], chamber[-1]),
         reason="By this rule three times or more, so that they do not work against one another.",
         source=SOURCE,
     )

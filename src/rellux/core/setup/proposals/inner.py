@@ -41,8 +41,10 @@ def propose_inner(facts: RigFacts, both: ControllerSettings | None) -> Iterator[
     nothing = "There is one loop: nothing comes of it."
     if facts.set_as_one:
         reason = "As this sheet was made: choose two with their numbers in Tuning."
-    elif inner is None:
+    elif p.heater_sensor is None:
         reason = "It has one sensor that controls."
+    elif inner is None:
+        reason = "What is known of its heater makes no two loops that a controller takes."
     else:
         reason = "It has a second sensor at its heater."
     yield Proposed(LOOPS, TWO if inner else ONE, reason)
@@ -57,4 +59,6 @@ def propose_inner(facts: RigFacts, both: ControllerSettings | None) -> Iterator[
     asks = f"Nothing asked is a heater as warm as the room, {temperature(p.ambient_c)}."
     yield Proposed("inner_low_c", round(p.ambient_c, 1), asks)
     most = inner.high_c if inner else sensor.most_c
-    yield Proposed("inner_high_c", rounded_down(most), "What its sensor may show at the most.")
+    less = "As much as the widest band of a controller asks; its sensor may show more."
+    why_most = less if most < sensor.most_c else "What its sensor may show at the most."
+    yield Proposed("inner_high_c", rounded_down(most), why_most)
