@@ -60,7 +60,12 @@ CONTROLS_FED_BY = {
     ControlsFedBy.MODULE: "A DC supply module",
 }
 MADE_BY = {MadeBy.GENERATOR: "A generator", MadeBy.INVERTER: "An inverter"}
-COOLED_BY = {CooledBy.FAN: "A fan cools it", CooledBy.VALVE: "Water cools it"}
+COOLED_BY = {
+    CooledBy.FAN: "A fan cools it",
+    CooledBy.VALVE: "Water cools it",
+    CooledBy.COMPRESSOR: "A compressor cools it",
+    CooledBy.MODULE: "A thermo-electric module cools it",
+}
 EFFECTS = {Effect.HEATS: "Heats it", Effect.COOLS: "Cools it", Effect.WATCHES: "Only watches it"}
 PRACTICES = {Practice.IEC: "IEC 60364", Practice.NEC: "NEC"}
 VERDICTS = {"supported": "supported", "slope_only": "slope only", "poor": "poor", "biased": "biased"}
@@ -94,7 +99,8 @@ _OWN = (
     FieldWords("cooled_by", "Cooled by", choices=_said({c.value: w for c, w in COOLED_BY.items()})),
     FieldWords("cooler_w", "Heat it takes out", Kind.POWER),
     FieldWords("coolant_c", "Water that comes in", Kind.TEMPERATURE),
-    FieldWords("drive_w", "Fan or valve draws", Kind.POWER),
+    FieldWords("coldest_c", "Alone it would get it down to", Kind.TEMPERATURE),
+    FieldWords("drive_w", "What cools it draws", Kind.POWER),
     FieldWords("controls", "What feeds the controls"),
     FieldWords("fed_by", "Controls are fed by", choices=_said({f.value: w for f, w in CONTROLS_FED_BY.items()})),
     FieldWords("controls_v", "Voltage of the controls", Kind.VOLTAGE),

@@ -242,7 +242,7 @@ BEHAVIOUR: dict[str, Pin] = {
     "purpose.purpose.COLDEST_ROOM_C": edge(accepted(room), -41.0, -39.0),
     "purpose.purpose.HOTTEST_ROOM_C": upto(accepted(room), 59.0, 61.0),
     "purpose.purpose.MOST_W": upto(accepted(lambda x: purpose_with(heater_power_w=x)), 199_000, 201_000),
-    "purpose.purpose.COLDEST_STAGE_C": edge(accepted(chilled), -45.1, -44.9),
+    "purpose.cooler.COLDEST_STAGE_C": edge(accepted(chilled), -45.1, -44.9),
     "setup.checks.LEAST_REST_S": upto(restless, 179.0, 181.0),
     "purpose.purpose.LARGE_W": edge(large, 19_900, 20_100),
     "purpose.purpose.LEAST_HZ": edge(accepted(lambda x: purpose_with(frequency_hz=x)), 15.9, 16.1),

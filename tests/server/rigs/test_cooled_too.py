@@ -22,6 +22,8 @@ from tests.server.conftest import CABINET, PARTS, wired
 from tests.server.runs.test_import_progress import bring
 
 WATER = {"cooled_by": "valve", "cooler_w": 400, "drive_w": 12, "coolant_c": 14}
+KEPT = {**WATER, "coldest_c": None}
+CHILLER = {"cooled_by": "compressor", "cooler_w": 300, "drive_w": 140, "coldest_c": -4}
 BATH = {
     **CABINET,
     "name": "Cooled bath",
@@ -106,6 +108,9 @@ def test_its_water_is_off_while_the_controller_is(api, bath):
         ({"cooler": {**WATER, "cooler_w": 4e6}}, "cooler.cooler_w"),
         ({"cooler": {**WATER, "cooled_by": "ice"}}, "cooler.cooled_by"),
         ({"cooler": {"cooled_by": "fan", "cooler_w": 40}}, "cooler.drive_w"),
+        ({"cooler": {**CHILLER, "coldest_c": None}}, "cooler.coldest_c"),
+        ({"cooler": CHILLER, "lowest_c": None}, "lowest_c"),
+        ({"cooler": {**CHILLER, "cooled_by": "module"}}, "cooler.cooled_by"),
         ({"effect": "watches", "heater_power_w": 0, "heater_voltage_v": 0}, "cooler"),
     ],
 )
@@ -117,13 +122,34 @@ def test_a_cooler_that_cannot_be_is_asked_back(api, change, field):
 def test_it_comes_back_out_of_its_file_and_may_be_taken_away(api, bath):
     file = SimpleUploadedFile("rig.zip", b"".join(write(Rig.objects.get(slug=bath))))
     api.client.post("/api/v1/rigs/import", {"file": file})
-    assert api.ok("GET", f"rigs/{bath}-2")["purpose"]["cooler"] == WATER
+    assert api.ok("GET", f"rigs/{bath}-2")["purpose"]["cooler"] == KEPT
     revision = api.ok("GET", f"rigs/{bath}")["revision"]
     bare = {**BATH, "cooler": None, "revision": revision}
     tried = api.ok("POST", f"rigs/{bath}/purpose/try", bare)
-    assert api.ok("GET", f"rigs/{bath}")["purpose"]["cooler"] == WATER and tried["gone"] == []
+    assert api.ok("GET", f"rigs/{bath}")["purpose"]["cooler"] == KEPT and tried["gone"] == []
     api.ok("PUT", f"rigs/{bath}/purpose", bare)
     assert "cool_above_c" not in {p["name"] for p in api.ok("GET", f"rigs/{bath}/setup")["parameters"]}
+
+
+def test_a_compressor_rests_in_the_sheet_and_in_the_stand_in_and_cold_is_guarded(api):
+    slug = wired(api, {**BATH, "cooler": CHILLER}, {**PARTS, "sensor": "Pt100"})
+    told = api.ok("GET", f"rigs/{slug}/setup")
+    proposed = {p["name"]: p["proposed"] for p in told["parameters"]}
+    assert (proposed["minimum_off_s"], proposed["minimum_on_s"]) == (240, 90)
+    revision = api.ok("GET", f"rigs/{slug}")["revision"]
+    hasty = {"values": {**proposed, "minimum_off_s": 60}, "kind": "as_left", "revision": revision}
+    tried = api.ok("POST", f"rigs/{slug}/setup/try", {"values": hasty["values"]})
+    assert {f["rule"] for f in tried["findings"]} == {"setup.rest"}
+    api.ok("PUT", f"rigs/{slug}/setup", {**hasty, "values": proposed})
+    assert {p["name"]: p["kind"] for p in api.ok("GET", f"rigs/{slug}/wiring")["parts"]}["M2"] == "chiller"
+    guarded = api.ok("GET", f"rigs/{slug}/guarding")
+    assert "guarding.cooler-freezes" not in {f["rule"] for f in guarded["findings"]}
+    run = the_stand_in(slug)
+    run.start_at(44.0)
+    run.advance(239.0)
+    assert run.coolings == 0
+    run.advance(3.0)
+    assert run.cools_now
 
 
 @pytest.mark.parametrize("actuator", ["relay", "ssr"])

@@ -3345,6 +3345,7 @@ export interface components {
             says: string;
             watched: boolean;
             lit: boolean;
+            pumped: boolean;
         };
         Certificate: {
             /** Format: date */
@@ -3621,7 +3622,7 @@ export interface components {
             controls_v: number;
         };
         /** @enum {string} */
-        CooledByEnum: "fan" | "valve";
+        CooledByEnum: "fan" | "valve" | "compressor" | "module";
         Cooler: {
             cooled_by: components["schemas"]["CooledByEnum"];
             /** Format: double */
@@ -3630,6 +3631,8 @@ export interface components {
             drive_w: number;
             /** Format: double */
             coolant_c: number | null;
+            /** Format: double */
+            coldest_c: number | null;
         };
         CoolerRequest: {
             cooled_by: components["schemas"]["CooledByEnum"];
@@ -3639,6 +3642,8 @@ export interface components {
             drive_w: number;
             /** Format: double */
             coolant_c?: number | null;
+            /** Format: double */
+            coldest_c?: number | null;
         };
         Corner: {
             /** Format: double */

@@ -2,9 +2,9 @@ import type { Problem } from '../api/client'
 import { NumberField } from '../shared/fields'
 import { Segments } from '../shared/Segments'
 import { useWords } from '../units/fields'
-import type { TypedCooler } from './form'
+import { pumps, type TypedCooler } from './form'
 
-const NONE: TypedCooler = { cooled_by: 'fan', cooler_w: null, drive_w: null, coolant_c: null }
+const NONE: TypedCooler = { cooled_by: 'fan', cooler_w: null, drive_w: null, coolant_c: null, coldest_c: null }
 
 /** What takes heat out beside the heater, never both at once. */
 export function CoolerFields({
@@ -17,7 +17,7 @@ export function CoolerFields({
   problem: (field: string) => Problem | undefined
 }) {
   const { label, choices } = useWords()
-  const number = (name: 'cooler_w' | 'drive_w' | 'coolant_c', kind: 'power' | 'temperature', hint: string) => (
+  const number = (name: 'cooler_w' | 'drive_w' | 'coolant_c' | 'coldest_c', kind: 'power' | 'temperature', hint: string) => (
     <NumberField
       label={label(name)}
       kind={kind}
@@ -38,7 +38,12 @@ export function CoolerFields({
           onChange(
             what === 'nature'
               ? null
-              : { ...(cooler ?? NONE), cooled_by: what, coolant_c: what === 'fan' ? null : (cooler?.coolant_c ?? null) },
+              : {
+                  ...(cooler ?? NONE),
+                  cooled_by: what,
+                  coolant_c: what === 'valve' ? (cooler?.coolant_c ?? null) : null,
+                  coldest_c: pumps(what) ? (cooler?.coldest_c ?? null) : null,
+                },
           )
         }
       />
@@ -48,6 +53,7 @@ export function CoolerFields({
           {number('cooler_w', 'power', 'at the working temperature')}
           {number('drive_w', 'power', 'on its own nameplate')}
           {cooler.cooled_by === 'valve' && number('coolant_c', 'temperature', 'in summer, from the tap')}
+          {pumps(cooler.cooled_by) && number('coldest_c', 'temperature', 'empty, its heater off, after hours')}
         </div>
       )}
     </>

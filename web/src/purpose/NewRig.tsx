@@ -29,7 +29,13 @@ export default function NewRig() {
       </main>
       <aside className="reason" aria-label="Reasons">
         <PurposeAdvice effect={draft.values.effect} />
-        <KindCautions kind={draft.values.kind} station="purpose" watches={draft.values.effect === 'watches'} burns={!!draft.values.fire} />
+        <KindCautions
+          kind={draft.values.kind}
+          station="purpose"
+          watches={draft.values.effect === 'watches'}
+          burns={!!draft.values.fire}
+          pumps={draft.values.cooler?.cooled_by === 'compressor'}
+        />
       </aside>
     </div>
   )

@@ -13,7 +13,7 @@ import { ControlsFields } from './ControlsFields'
 import { CoolerFields } from './CoolerFields'
 import { HeaterSensorFields } from './HeaterSensorFields'
 import { OwnMainsFields } from './OwnMainsFields'
-import { complete, type Draft, type PurposeInput, type TypedFire } from './form'
+import { complete, type Draft, type PurposeInput, pumps, type TypedFire } from './form'
 import { usePreferences } from '../shell/preferences'
 import { useWords } from '../units/fields'
 import { said } from '../units/message'
@@ -182,7 +182,7 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
             problem={problem('highest_reason')}
           />
           <NumberField
-            label={cools ? 'Coldest allowed' : watches ? 'Lowest allowed (if any)' : label('lowest_c')}
+            label={cools || pumps(draft.cooler?.cooled_by) ? 'Coldest allowed' : watches ? 'Lowest allowed (if any)' : label('lowest_c')}
             kind="temperature"
             value={draft.lowest_c ?? null}
             onChange={set('lowest_c')}

@@ -18,11 +18,13 @@ const WORDS = [
     choices: [
       ['fan', 'A fan cools it'],
       ['valve', 'Water cools it'],
+      ['compressor', 'A compressor cools it'],
     ],
   },
   { name: 'cooler_w', label: 'Heat it takes out', kind: 'power', choices: [] },
   { name: 'drive_w', label: 'Fan or valve draws', kind: 'power', choices: [] },
   { name: 'coolant_c', label: 'Water that comes in', kind: 'temperature', choices: [] },
+  { name: 'coldest_c', label: 'Alone it would get it down to', kind: 'temperature', choices: [] },
 ]
 
 function Form({ told }: { told: (cooler: TypedCooler | null) => void }) {
@@ -56,11 +58,14 @@ test('what cools it asks for no more than applies, and forgets what does not', a
   await user.click(screen.getByText('Water cools it'))
   await user.type(screen.getByLabelText(/Water that comes in/), '14')
   await user.type(screen.getByLabelText(/Heat it takes out/), '350')
-  expect(told).toEqual({ cooled_by: 'valve', cooler_w: 350, drive_w: null, coolant_c: 14 })
+  expect(told).toEqual({ cooled_by: 'valve', cooler_w: 350, drive_w: null, coolant_c: 14, coldest_c: null })
   expect(screen.getByText(/is too much/)).toBeTruthy()
+  await user.click(screen.getByText('A compressor cools it'))
+  await user.type(screen.getByLabelText(/get it down to/), '2')
+  expect(told).toEqual({ cooled_by: 'compressor', cooler_w: 350, drive_w: null, coolant_c: null, coldest_c: 2 })
   await user.click(screen.getByText('A fan cools it'))
   expect(screen.queryByLabelText(/Water that comes in/)).toBeNull()
-  expect(told).toEqual({ cooled_by: 'fan', cooler_w: 350, drive_w: null, coolant_c: null })
+  expect(told).toEqual({ cooled_by: 'fan', cooler_w: 350, drive_w: null, coolant_c: null, coldest_c: null })
   await user.click(screen.getByText('Cools by itself'))
   expect(told).toBeNull()
 })

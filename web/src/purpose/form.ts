@@ -34,7 +34,11 @@ export interface TypedCooler {
   cooler_w: number | null
   drive_w: number | null
   coolant_c: number | null
+  coldest_c: number | null
 }
+
+/** Whether a cooler lifts heat out of what is colder than the room. */
+export const pumps = (by?: TypedCooler['cooled_by']) => by === 'compressor' || by === 'module'
 
 /** What feeds the controls as it is typed. */
 export interface TypedControls {

@@ -72,7 +72,13 @@ function Stations({ rig, since }: { rig: Rig; since: number | null }) {
           <ReasonPanel />
           {!within && (
             <div className="reason">
-              <KindCautions kind={rig.kind} station={station} watches={rig.purpose.effect === 'watches'} burns={!!rig.purpose.fire} />
+              <KindCautions
+                kind={rig.kind}
+                station={station}
+                watches={rig.purpose.effect === 'watches'}
+                burns={!!rig.purpose.fire}
+                pumps={rig.purpose.cooler?.cooled_by === 'compressor'}
+              />
             </div>
           )}
         </aside>

@@ -45,13 +45,18 @@ class AntiWindup(StrEnum):
 @dataclass(frozen=True)
 class CoolingBand:
     """When a cooler beside the heater is on, °C: from ``above_c`` above the set-point until ``hysteresis_c`` below that. Between the
-    set-point and where it goes off neither acts."""
+    set-point and where it goes off neither acts. A compressor stays off, and on, at least ``rest_s`` and ``run_s``; it begins as just
+    stopped."""
 
     above_c: float
     hysteresis_c: float
+    rest_s: float = 0.0
+    run_s: float = 0.0
 
     def __post_init__(self) -> None:
         problems = []
+        if not (self.rest_s >= 0 and self.run_s >= 0):
+            problems.append(Problem("minimum_off_s", "cannot be negative", "0 s or more"))
         if not self.above_c >= 0:
             problems.append(Problem("cool_above_c", "it would cool what is still too cold", "{0 Δ°C} or more"))
         if not self.hysteresis_c >= 0:

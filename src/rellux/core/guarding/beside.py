@@ -1,8 +1,10 @@
-"""What a cooler beside the heater means for what guards a rig: it is never counted on, and it can hide that a switch has failed."""
+"""What a cooler beside the heater means for what guards a rig: it is never counted on, it can hide that a switch has failed, and one that
+pumps can freeze a load."""
 
 from collections.abc import Iterator
 
 from ..control.alarms.settings import AlarmKind
+from ..control.settings import FULL_OUTPUT
 from ..findings import Finding, Severity
 from ..messages import temperature
 from ..plant.rig_models import with_cooler
@@ -18,6 +20,38 @@ def hidden_at_c(found: Ladder, situation: Situation) -> tuple[float, float]:
     both = [with_cooler(n, situation.rig.purpose) for n in found.family.all]
     rests = [situation.rig.rests_c + float(n.equilibrium_rise(cooled=True)[n.sensor_node]) for n in both]
     return rests[0], min(rests)
+
+
+def left_cooling_c(found: Ladder, situation: Situation, output: float) -> float:
+    """Where a rig settles, °C, at the coldest of what it may be, with its cooler on for good and its heater at ``output`` percent."""
+    both = [with_cooler(n, situation.rig.purpose) for n in found.family.all]
+    return situation.rig.rests_c + min(float(n.equilibrium_rise(output, cooled=True)[n.sensor_node]) for n in both)
+
+
+def _freezes(found: Ladder, situation: Situation) -> Iterator[Finding]:
+    """A cooler that pumps does not stop at the room: where its switch sticks, the load gets as cold as it can make it."""
+    purpose = situation.rig.purpose
+    lowest, cooler = purpose.lowest_c, purpose.cooler
+    if cooler is None or not cooler.pumps or lowest is None:
+        return
+    alone, against = (left_cooling_c(found, situation, output) for output in (0.0, FULL_OUTPUT))
+    told = any(a.alarm.kind is AlarmKind.LOW and a.alarm.value >= lowest for a in situation.plan.alarms)
+    if told or alone >= lowest:
+        return
+    yield Finding(
+        "guarding.cooler-freezes",
+        Severity.FAULT,
+        title=f"A cooler that stays on takes it down to {temperature(alone, '.0f')}",
+        reason=f"{temperature(lowest)} is the least it may be ({purpose.lowest_reason or 'the load is spoiled'}). "
+        + (
+            "Its heater at full output does not hold against it, and nobody is told."
+            if against < lowest
+            else "The heater works against it unseen, until it is off: then nothing holds it, and nobody is told."
+        ),
+        fix=f"An alarm at {temperature(lowest)} or above; where a loss is grave, a thermostat of its own in the feed of what cools.",
+        subjects=("cooler", "alarms"),
+        source="as the rig is taken to be, its cooler on for good",
+    )
 
 
 def cooler_findings(found: Ladder, situation: Situation) -> Iterator[Finding]:
@@ -36,6 +70,7 @@ def cooler_findings(found: Ladder, situation: Situation) -> Iterator[Finding]:
                 fix="The cooler nearer to the set-point, or the alarm above where the cooler brings it down.",
                 subjects=(step.key, "cool_above_c"),
             )
+    yield from _freezes(found, situation)
     limiter, (likely, least) = situation.plan.limiter, hidden_at_c(found, situation)
     told = any(a.alarm.kind in TELLS for a in situation.plan.alarms)
     ends = limiter.trip_c if limiter else found.step(found.weakest).celsius

@@ -127,12 +127,13 @@ def _alarms(found: Ladder, situation: Situation, limiter: Limiter | None) -> lis
         ),
     ]  # fmt: skip
     if purpose.lowest_c is not None and purpose.lowest_c < setpoint:
+        stuck = ", the cooler stuck on" if purpose.cooler and purpose.cooler.pumps else ""
         alarms.append(
             (
                 PlannedAlarm(
                     "Too cold",
                     AlarmSettings(AlarmKind.LOW, purpose.lowest_c, DIGIT_C, on_delay_s=LOW_DELAY_S, standby=Standby.FIRST),
-                    (Action.BEACON,), f"door open, {broken}, supply lost", purpose.lowest_reason or "the load is not held",
+                    (Action.BEACON,), f"door open, {broken}, supply lost{stuck}", purpose.lowest_reason or "the load is not held",
                     f"Close the door. Look whether the {purpose.load} draws current{fuel}.",
                 ),
                 f"Held until it was first above {temperature(purpose.lowest_c)}, so that a heat-up does not call.",

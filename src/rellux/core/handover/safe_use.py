@@ -40,7 +40,7 @@ def safe_use(
 ) -> tuple[PartOfUse, ...]:
     """The page. ``cools_s``: from the working temperature until it may be touched, ``None`` where it never may; ``fed_by``: names of its
     supplies."""
-    cautions = [c for c in CAUTIONS if kind in c.kinds and (c.watched or purpose.acts)]
+    cautions = [c for c in CAUTIONS if c.applies(kind, purpose)]
     before = tuple(f"{c.lead} {c.says}" for c in cautions if c.station in BEFORE)
     during = tuple(f"{c.lead} {c.says}" for c in cautions if c.station not in BEFORE)
     return (

@@ -74,10 +74,13 @@ def _power(purpose: Purpose, own: OwnMains) -> Iterator[Finding]:
 
 
 def _starts(purpose: Purpose, own: OwnMains) -> Iterator[Finding]:
-    if not purpose.cools:
+    cooler, apart = purpose.cooler, purpose.controls is not None and purpose.controls.apart
+    beside = cooler is not None and cooler.rests and not apart
+    if not (purpose.cools or beside):
         return
     _, times, _ = at_start(Part("M1", PART_TYPES["compressor"]))
-    needed, brought = times * heater_current(purpose).value, most_fault_a(purpose) or 0.0
+    draws = cooler.drive_w / purpose.control_voltage_v if cooler and beside else heater_current(purpose).value
+    needed, brought = times * draws, most_fault_a(purpose) or 0.0
     if needed <= brought:
         return
     yield Finding(

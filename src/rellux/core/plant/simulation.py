@@ -200,6 +200,8 @@ class Simulation:
         band = settings.cooling
         c[kernel.COOL_ON] = band.above_c if band else inf
         c[kernel.COOL_OFF] = band.off_above_c if band else inf
+        c[kernel.COOL_REST_STEPS] = band.rest_s / self.step_s if band else 0.0
+        c[kernel.COOL_RUN_STEPS] = band.run_s / self.step_s if band else 0.0
         c[kernel.SOFT_STEPS] = settings.soft_start_s / self.step_s
         inner = settings.inner
         c[kernel.INNER_GAIN] = inner.gain if inner else 0.0

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from ..explain import Figure
-from ..messages import difference
+from ..messages import difference, spoken_time
 from ..units import Kind
 from ..wiring.circuit.positions import cools_by
 from ..wiring.circuit.solution import SOUND
@@ -43,6 +43,9 @@ def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
         cite.part(part.name)
         cite.live(*(f"{part.name}.{t.name}" for t in part.type.terminals))
     names = ", ".join(p.name for p in found)
+    rests = ""
+    if facts.purpose.has_compressor:
+        rests = f" Just switched on, or off, it rests {spoken_time(cite.number('minimum_off_s'))} first."
     yield ProvingStep(
         "cooler",
         2,
@@ -50,7 +53,7 @@ def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
         f"Bring the reading more than {difference(above)} above the set-point by a source at the input or a warmed probe, then "
         "slowly down.",
         f"{names} starts there and stops {difference(back)} further down, still above the set-point. With the set-point above the "
-        "reading it stands.",
+        f"reading it stands.{rests}",
         isolated=isolated(facts, cite),
         cites=cite.cites,
     )
@@ -71,7 +74,8 @@ def _never_both(facts: ProvingFacts, names: str) -> Iterator[ProvingStep]:
         caution = "Only with everything off; a pin that is joined to the supply of its board burns out."
     for part, ends in places(facts.wiring):
         volts, left = (abs(s.between(*ends) or 0.0) for s in (alone, together))
-        if volts - left < APART_V:
+        off = max(OFF_V, OFF_SHARE * volts)
+        if volts - left < APART_V or left > off:  # what only gets a little less is not what the cooler takes away
             continue
         cite = Citing(facts)
         cite.part(part.name)
@@ -92,7 +96,7 @@ def _never_both(facts: ProvingFacts, names: str) -> Iterator[ProvingStep]:
             f"Set-point above the reading, so that the output calls. Power off, {call}, power on: {names} runs. "
             f"From {ends[0]} to {ends[1]}: volts. {undo}",
             "Nothing: the cooler’s relay took the command away.",
-            Measure(figure, 0.0, max(OFF_V, OFF_SHARE * volts)),
+            Measure(figure, 0.0, off),
             MeterSetting.VOLTS_DC if direct else MeterSetting.VOLTS_AC,
             isolated(facts, cite),
             caution,

@@ -6,7 +6,7 @@ Common practice; the local code, the sheet of the material and a licensed person
 from dataclasses import dataclass
 
 from ..spine import Station
-from .purpose import RigKind
+from .purpose import Purpose, RigKind
 
 K = RigKind
 ALL = tuple(RigKind)
@@ -20,7 +20,7 @@ BLOWN = (K.BLOWER, K.DUCT)
 @dataclass(frozen=True)
 class Caution:
     """What is dangerous in a few words, and what is done about it. ``watched``: also where the rig only watches;
-    ``lit``: also wherever a fire makes the heat, whatever the kind."""
+    ``lit``: also wherever a fire makes the heat, ``pumped``: also wherever a compressor cools beside the heater, whatever the kind."""
 
     key: str
     station: Station
@@ -29,6 +29,12 @@ class Caution:
     kinds: tuple[RigKind, ...]
     watched: bool = False
     lit: bool = False
+    pumped: bool = False
+
+    def applies(self, kind: RigKind, purpose: Purpose) -> bool:
+        """Whether it is met on a rig of this kind and purpose."""
+        met = kind in self.kinds or (self.lit and purpose.fire is not None) or (self.pumped and purpose.has_compressor)
+        return met and (self.watched or purpose.acts)
 
 
 CAUTIONS = (
@@ -74,7 +80,8 @@ CAUTIONS = (
             "A limiter only takes its air: what burns burns on. Door, damper and fuel must be within reach while it is hot.", (),
             lit=True),
     Caution("refrigerant", Station.PURPOSE, "Refrigerant burns or suffocates.",
-            "Its circuit is opened by the licensed only; do not drill a wall before the pipes in it are known.", (K.COLD,), True),
+            "Its circuit is opened by the licensed only; do not drill a wall before the pipes in it are known.", (K.COLD,), True,
+            pumped=True),
     Caution("thaw", Station.RUNS, "Water runs where it is warmer again.",
             "It drips when the box thaws: no electronics below it, and none switched on that comes out of it wet.", (K.COLD,), True),
 )  # fmt: skip

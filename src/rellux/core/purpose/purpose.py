@@ -8,13 +8,11 @@ from ..errors import Problem, refuse_all
 from ..messages import quantity, span, temperature
 from ..units import ABSOLUTE_ZERO_C
 from .controls import Controls, controls_problems
-from .cooler import Cooler, cooler_problems
+from .cooler import COLDEST_STAGE_C, CooledBy, Cooler, cooler_problems
 from .heater_sensor import HeaterSensor, heater_sensor_problems
 from .neighbours import Neighbours
 from .own_mains import OwnMains, own_mains_problems
 
-COLDEST_STAGE_C = -45.0
-"""A single compressor stage reaches about so far, °C (typical, from memory)."""
 HOTTEST_C = 1800.0
 """No sensor here reads higher, °C (type B ends at 1820)."""
 COLDEST_ROOM_C, HOTTEST_ROOM_C = -40.0, 60.0
@@ -197,6 +195,11 @@ class Purpose:
         return self.cools or self.fire is not None
 
     @property
+    def has_compressor(self) -> bool:
+        """Whether it cools with a compressor, alone or beside its heater."""
+        return self.cools or (self.cooler is not None and self.cooler.rests)
+
+    @property
     def load(self) -> str:
         """What is switched, in a word."""
         return "compressor" if self.cools else "fan" if self.fire else "heater"
@@ -266,7 +269,14 @@ def _cooler_problems(p: Purpose, cooler: Cooler) -> list[Problem]:
         return [Problem("cooler", "a cooler stands beside a heater; what only cools is described as that", "none")]
     if p.fire is not None:
         return [Problem("cooler", "what cools beside a fire has to be designed with it", "none")]
-    return list(cooler_problems(cooler, p.working_c, p.ambient_c))
+    found = list(cooler_problems(cooler, p.working_c, p.ambient_c))
+    if cooler.pumps and p.lowest_c is None:
+        reason = "say below what the load is spoiled: a cooler that never stops gets there"
+        found.append(Problem("lowest_c", reason, f"below {temperature(p.working_c)}"))
+    if cooler.cooled_by is CooledBy.MODULE and not p.dc_controls:
+        reason = "a thermo-electric module runs on direct current, and the controls that feed it are on mains"
+        found.append(Problem("cooler.cooled_by", reason, "controls fed with DC"))
+    return found
 
 
 def _heater_sensor_problems(p: Purpose, sensor: HeaterSensor) -> list[Problem]:

@@ -17,8 +17,8 @@ DIGIT_C = 0.1
 
 def cooler_on(series: Series, band: CoolingBand) -> NDArray[np.bool_]:
     """(rows,) whether it may have been on: from where the reading may have been ``above_c`` above the set-point until it is surely back; at
-    first already wherever it is not surely off. Between rows a reading is taken to have gone as far beyond as it moves from one to the
-    next. Rows without a reading or set-point are as the row before.
+    first already wherever it is not surely off. What must run on does so long after it may last have come on. Between rows a reading is
+    taken to have gone as far beyond as it moves from one to the next. Rows without a reading or set-point are as the row before.
 
     Raises ``Refused`` where no row has a set-point: then nobody knows.
     """
@@ -31,7 +31,11 @@ def cooler_on(series: Series, band: CoolingBand) -> NDArray[np.bool_]:
     told[np.isnan(over)] = -1
     told[0] = told[0] if told[0] >= 0 else 1
     known = np.maximum.accumulate(np.where(told >= 0, np.arange(len(told)), 0))
-    return np.asarray(told[known] == 1)
+    on = told[known] == 1
+    if band.run_s:
+        last = np.maximum.accumulate(np.where(told == 1, series.time_s, -np.inf))
+        on |= series.time_s - last <= band.run_s
+    return np.asarray(on)
 
 
 def recorded_on(series: Series, time_s: Array, state: Array) -> NDArray[np.bool_]:

@@ -16,7 +16,8 @@ from .correction_checks import check_offset, check_school
 from .input_checks import check_input
 from .loop_checks import check_loop, holding_duty, thresholds
 from .parameters import CONTINUOUS, LEAST_PERIOD_S, Sheet, settings_from
-from .proposals import PERIODS, REST_S, cold_headroom, headroom
+from .proposals import PERIODS, cold_headroom, headroom
+from .proposals.cooler import REST_S
 from .proposals.facts import RigFacts
 from .start_checks import check_starts
 
@@ -50,6 +51,7 @@ def check_sheet(sheet: Sheet, facts: RigFacts) -> list[Finding]:
         _headroom,
         _alive,
         check_cooler,
+        *((_rest,) if facts.purpose.has_compressor else ()),
         *_EVERY,
     ):
         found.extend(check(sheet, facts))

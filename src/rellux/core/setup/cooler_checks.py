@@ -2,8 +2,9 @@
 
 from collections.abc import Iterator
 
+from ..control.settings import CoolingBand
 from ..findings import Finding, Proposal, Severity
-from ..messages import difference, temperature
+from ..messages import difference, spoken_time, temperature
 from .dictionary.output import COOLING, OUTPUTS
 from .parameters import Sheet, settings_from
 from .proposals.cooler import HYSTERESIS, carries_on_c, clear_above_c, heats_over_c
@@ -40,7 +41,7 @@ def check_cooler(sheet: Sheet, facts: RigFacts) -> Iterator[Finding]:
             Severity.FAULT,
             title="The cooler carries it below the set-point",
             reason=f"It goes off {difference(band.off_above_c, '.1f')} above the set-point, and by the found process the reading falls "
-            f"{difference(falls, '.1f')} further before that shows: the heater makes good what was too much.",
+            f"{difference(falls, '.1f')} further before that shows{_least_run(band)}: the heater makes good what was too much.",
             fix=f"On from about {difference(clear or 0.0, '.1f')} above and off half way back, or a weaker cooler."
             if enough
             else "A weaker cooler: no distance is enough before it is too hot.",
@@ -70,6 +71,10 @@ def check_cooler(sheet: Sheet, facts: RigFacts) -> Iterator[Finding]:
             fix=f"Nearer to the set-point: {difference(p.highest_c - settings.setpoint_c)} is all there is.",
             subjects=("cool_above_c",),
         )
+
+
+def _least_run(band: CoolingBand) -> str:
+    return f" and it has run its least {spoken_time(band.run_s)}" if band.run_s else ""
 
 
 def _no_output(sheet: Sheet) -> Iterator[Finding]:

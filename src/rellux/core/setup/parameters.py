@@ -20,6 +20,7 @@ from ..control.settings import (
 )
 from ..errors import Problem, Refused, refuse, refuse_all
 from ..messages import of_kind, span_of
+from ..purpose.cooler import Cooler
 from ..purpose.purpose import Effect, Purpose
 from ..units import Kind
 from .dictionary import BY_NAME, PARAMETERS
@@ -55,7 +56,7 @@ def parameters_for(purpose: Purpose) -> tuple[Parameter, ...]:
         return tuple(p for p in PARAMETERS if p.group in WATCHED or p.name in FUNCTION_NAMES)
     burns = purpose.fire is not None
     none = {
-        COMPRESSOR: not purpose.cools,
+        COMPRESSOR: not purpose.has_compressor,
         FIRE: not burns,
         FAN: purpose.cools,
         COOLER: purpose.cooler is None,
@@ -87,6 +88,12 @@ def check_has(names: Iterable[str], purpose: Purpose) -> None:
     }[purpose.effect]
     if purpose.heats and purpose.cooler is None and any(BY_NAME[n].group == COOLER for n in names if n in BY_NAME):
         why = "this rig has no cooler beside its heater: it has no such setting"
+    if (
+        purpose.cooler
+        and not purpose.cooler.rests
+        and any(BY_NAME[n].group == COMPRESSOR for n in names if n in BY_NAME)
+    ):
+        why = "what cools beside its heater is no compressor: it has no such setting"
     if purpose.heats and purpose.heater_sensor is None and set(INNER_NAMES) & set(names):
         why = "this rig has no second sensor at its heater: it has no such setting"
     why = (
@@ -277,7 +284,7 @@ def settings_from(sheet: Sheet, purpose: Purpose | None = None) -> ControllerSet
         alive_s=float(sheet.get("alive_s", 0.0)) if burns else 0.0,
         ramp_c_per_s=float(sheet.get("ramp_c_per_min", 0.0)) / 60.0 if heats else 0.0,
         soft_start_s=float(sheet.get("soft_start_s", 0.0)) if heats else 0.0,
-        cooling=_cooling(sheet) if purpose and purpose.cooler else None,
+        cooling=_cooling(sheet, purpose.cooler) if purpose and purpose.cooler else None,
         inner=inner_of(sheet) if purpose and purpose.heater_sensor else None,
     )
 
@@ -295,8 +302,9 @@ def inner_of(sheet: Sheet) -> InnerLoop | None:
     return InnerLoop(FULL_OUTPUT / band, integral, low, max(high, low + LEAST_ASKED_C))
 
 
-def _cooling(sheet: Sheet) -> CoolingBand | None:
+def _cooling(sheet: Sheet, cooler: Cooler) -> CoolingBand | None:
     """When its cooler is on; a sheet of before it had one does not say."""
     if not {"cool_above_c", "cool_hysteresis_c"} <= set(sheet):
         return None
-    return CoolingBand(float(sheet["cool_above_c"]), float(sheet["cool_hysteresis_c"]))
+    rest_s, run_s = (float(sheet.get(n, 0.0)) if cooler.rests else 0.0 for n in ("minimum_off_s", "minimum_on_s"))
+    return CoolingBand(float(sheet["cool_above_c"]), float(sheet["cool_hysteresis_c"]), rest_s, run_s)

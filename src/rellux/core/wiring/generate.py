@@ -26,6 +26,7 @@ from .choice import (
 from .circuit.branches import PROSPECTIVE_A
 from .insulation import covering_at
 from .kinds.instruments import COOLS
+from .kinds.loads import BESIDE
 from .library import PART_TYPES
 from .model import Circuit, Connection, ConnectionList, Part
 from .names import TerminalName
@@ -64,7 +65,12 @@ DC_SUPPLIES_A = (1.0, 2.5, 5.0, 10.0, 20.0, 40.0)
 DC_RESERVE, CONTROL_W, OWN_CONTROL_W = 1.25, 10.0, 45.0
 """Sizes DC supplies are sold in, A; the reserve one is chosen with, and what controls take beside the heater, W, or from a supply of their
 own (common practice, no source)."""
-COOLERS = {CooledBy.FAN: ("M2", "fan"), CooledBy.VALVE: ("Y1", "solenoid")}
+COOLERS = {
+    CooledBy.FAN: ("M2", "fan"),
+    CooledBy.VALVE: ("Y1", "solenoid"),
+    CooledBy.COMPRESSOR: ("M2", BESIDE),
+    CooledBy.MODULE: ("E2", "cooling_module"),
+}
 """What a cooler beside the heater is in the list, and its kind."""
 CONTROL_SUPPLY, CONTROL_MODULE = "Q9", "G9"
 """The controls' own supply, or their supply module, in the list."""
@@ -354,7 +360,7 @@ class _Builder:
             return
         volts = self.purpose.control_voltage_v
         name, kind = COOLERS[cooler.cooled_by]
-        self._add(name, kind, power_w=cooler.drive_w, voltage_v=volts)
+        cools = self._add(name, kind, power_w=cooler.drive_w, voltage_v=volts)
         if self.choice.output is Output.PIN:
             self._add("K2", "relay_module", current_a=MODULE_RATING_A, voltage_v=LOGIC_V)
             self._rail("K2.VCC", "K2.GND")
@@ -365,8 +371,9 @@ class _Builder:
             self._wire("A1.AL2", "K2.A1", Circuit.CONTROL, self._control_live())
             self._back("K2.A2")
         self._tap("K2.COM")
-        self._wire("K2.NO", f"{name}.1", Circuit.CONTROL, self._control_live())
-        self._back(f"{name}.2")
+        plus, minus = (t.name for t in cools.type.terminals)
+        self._wire("K2.NO", f"{name}.{plus}", Circuit.CONTROL, self._control_live())
+        self._back(f"{name}.{minus}")
 
     def _drive(self) -> str:
         """The plus of the controller's drive, or a board's pin; with a cooler behind a relay that opens while it is on."""

@@ -22,6 +22,7 @@ Family = Literal[
     "controller_relay",
     "controller_ssr",
     "converter",
+    "cooling_module",
     "current_transformer",
     "cutout_auto",
     "cutout_manual",

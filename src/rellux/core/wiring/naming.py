@@ -43,7 +43,7 @@ LETTERS = {
     **dict.fromkeys(("thermocouple", "pt100", "pt1000", "thermistor", "flow_switch", "level_switch"), "B"),
     **dict.fromkeys(("switch", "selector", "estop", "estop_no", "pushbutton", "door_switch"), "S"),
     **dict.fromkeys(("lamp", "beacon", "buzzer"), "H"),
-    **dict.fromkeys(("heater",), "E"),
+    **dict.fromkeys(("heater", "cooling_module"), "E"),
     **dict.fromkeys(("fan", "solenoid", "motor", "compressor", "fire_fan"), "M"),
     **dict.fromkeys(("regulator", "power_module"), "G"),
     **dict.fromkeys(("resistor",), "R"),

@@ -12,13 +12,14 @@ from rellux.core.spine import Station
 @dataclass(frozen=True)
 class CautionView:
     """A danger of the kind, at the station where it is met. ``watched``: also where the rig only watches; ``lit``: only where a fire makes
-    its heat."""
+    its heat; ``pumped``: only where a compressor cools beside its heater."""
 
     station: Station
     lead: str
     says: str
     watched: bool
     lit: bool
+    pumped: bool
 
 
 @dataclass(frozen=True)
@@ -42,9 +43,9 @@ class RigKindView:
 def rig_kind_view(kind: RigKind) -> RigKindView:
     known = KINDS[kind]
     cautions = [
-        CautionView(c.station, c.lead, c.says, c.watched, kind not in c.kinds)
+        CautionView(c.station, c.lead, c.says, c.watched, *(also and kind not in c.kinds for also in (c.lit, c.pumped)))
         for c in CAUTIONS
-        if kind in c.kinds or (c.lit and known.fires is not Fires.NEVER)
+        if kind in c.kinds or (c.lit and known.fires is not Fires.NEVER) or (c.pumped and Effect.HEATS in known.effects)
     ]
     told = assumed(kind), assumed(kind, burns=True)
     fire = IDLE_PERCENT, DIES_DOWN_S

@@ -81,7 +81,8 @@ def _purpose(rig: Rig, p: Purpose) -> Iterator[tuple[str, str]]:
     if p.cooler:
         by = COOLED_BY[p.cooler.cooled_by]
         with_c = temperature(p.cooler.with_c(p.ambient_c))
-        yield "Cooled too", f"{by}, at {with_c}: {quantity(p.cooler.cooler_w, 'W')} at work, never while it heats"
+        reach = "down to" if p.cooler.pumps else "at"
+        yield "Cooled too", f"{by}, {reach} {with_c}: {quantity(p.cooler.cooler_w, 'W')} at work, never while it heats"
     if p.heater_sensor:
         yield (
             "Two loops",

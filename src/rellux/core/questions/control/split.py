@@ -179,6 +179,8 @@ def of_rig(known: Known) -> dict[str, Any]:
     }
     if p.cooler is None:
         return found
+    if p.cooler.pumps:
+        found |= {"cooler": COMPRESSOR if p.cooler.rests else MODULE}
     takes = p.cooler.cooler_w / heat_w(p) * 100.0 * process.gain
     return found | {"cools": 60.0 * (rise + takes) / process.lag_s}
 

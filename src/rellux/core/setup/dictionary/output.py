@@ -18,7 +18,7 @@ FUNCTIONS = (
     ("none", "Nothing"),
 )
 COMPRESSOR, FIRE, FAN, COOLER = "Compressor", "Fire", "Fan", "Cooler"
-"""The groups of a rig that cools, of one with a fire, of one with a fan, and of one with a cooler beside its heater."""
+"""The groups of a rig with a compressor, of one with a fire, of one with a fan, and of one with a cooler beside its heater."""
 _SENT = Applies("retransmission", ("reading", "setpoint"))
 OUTPUT = (
     *(

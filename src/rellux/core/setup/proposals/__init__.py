@@ -7,7 +7,7 @@ from ...purpose.purpose import Purpose
 from ...sensing.sensors import describe, sensor_range
 from ..parameters import Sheet
 from .alarms import propose_alarms
-from .cooler import propose_cooler
+from .cooler import REST_S, RUN_S, propose_cooler
 from .facts import Proposed, RigFacts
 from .inner import in_two, propose_inner
 from .service import propose_front, propose_input, propose_link, propose_outputs, propose_starts
@@ -121,8 +121,6 @@ def propose(facts: RigFacts) -> tuple[Proposed, ...]:
 
 ALIVE_AFTER_S, ALIVE_S = 1800.0, 20.0
 """A fire stands so long before it gets a breath, and how long that is, s."""
-REST_S, RUN_S = 240.0, 90.0
-"""What a small compressor rests and runs at least, s."""
 
 
 def _limits(p: Purpose, ceiling: float, sensor_low: float) -> tuple[Proposed, Proposed]:

@@ -19,6 +19,8 @@ LEAST_C, MOST_C = 1.0, 5.0
 """Nearer, a display's digits and ripple call it; farther, it comes late, °C (our choice)."""
 OVER_SWING = 1.5
 """Farther from the set-point than the heater's own swing goes, by so much (as the dead band of a split output; our choice)."""
+REST_S, RUN_S = 240.0, 90.0
+"""What a small compressor rests and runs at least, s."""
 HYSTERESIS = 0.5
 """It goes off half way back: still above the set-point (our choice)."""
 
@@ -45,36 +47,46 @@ def _ripple_c(facts: RigFacts, settings: ControllerSettings) -> float:
 
 def carries_on_c(facts: RigFacts, settings: ControllerSettings) -> float:
     """How far the reading still falls after the cooler's threshold to go off was passed, °C: for its dead time, taken to be the reading's
-    own, both the cooler and what the rig loses pull at it. 0 where no process is known."""
+    own, both the cooler and what the rig loses pull at it; a compressor that must run on does so. 0 where no process is known."""
     band = settings.cooling
     if facts.process is None or band is None or facts.purpose.cooler is None:
         return 0.0
-    begins = settings.setpoint_c + band.off_above_c - facts.purpose.ambient_c
+    off = settings.setpoint_c + band.off_above_c - facts.purpose.ambient_c
+    on = off + band.hysteresis_c
     ends, share = _pulled(facts, settings, band)
-    return max((begins - ends) * share, 0.0)
+    least_run = (on - ends) * _pulled(facts, settings, band, band.run_s)[1] - band.hysteresis_c
+    return max((off - ends) * share, least_run, 0.0)
 
 
 def clear_above_c(facts: RigFacts, settings: ControllerSettings) -> float | None:
-    """From how far above the set-point a cooler that goes off half way back does not carry it below, with ``OVER_SWING`` of room, °C;
-    ``None`` where it pulls so hard that no distance is enough. 0 where no process is known."""
+    """From how far above the set-point a cooler that goes off half way back, or after its least run, does not carry it below, with
+    ``OVER_SWING`` of room, °C; ``None`` where it pulls so hard that no distance is enough. 0 where no process is known."""
     band = settings.cooling
     if facts.process is None or band is None or facts.purpose.cooler is None:
         return 0.0
-    ends, share = _pulled(facts, settings, band)
-    share *= OVER_SWING
-    if share >= 1.0:
-        return None
     rise = settings.setpoint_c - facts.purpose.ambient_c
-    return max((rise - ends) * share / (1.0 - share) / HYSTERESIS, 0.0)
+    needs = []
+    for run_s, back in ((0.0, HYSTERESIS), (band.run_s, 1.0)):
+        ends, share = _pulled(facts, settings, band, run_s)
+        share *= OVER_SWING
+        if share >= 1.0:
+            return None
+        needs.append((rise - ends) * share / (1.0 - share) / back)
+    return max(*needs, 0.0)
 
 
-def _pulled(facts: RigFacts, settings: ControllerSettings, band: CoolingBand) -> tuple[float, float]:
-    """Where loss and cooler together would end, °C above the room, and the share of the way there that is gone in the dead time."""
+def _pulled(
+    facts: RigFacts, settings: ControllerSettings, band: CoolingBand, run_s: float = 0.0
+) -> tuple[float, float]:
+    """Where loss and cooler together would end, °C above the room, and the share of the way there that is gone in ``run_s`` and the dead
+    time."""
     process = facts.model or facts.process
     assert process
     too = cooled_too(facts.purpose, FOPDT(process.gain, process.lag_s, process.dead_time_s), band)
     assert too
-    late = process.dead_time_s + (process.second_lag_s if isinstance(process, SOPDT) else 0.0) + settings.sample_s
+    late = (
+        run_s + process.dead_time_s + (process.second_lag_s if isinstance(process, SOPDT) else 0.0) + settings.sample_s
+    )
     both = 1.0 + too.times_loss
     return too.times_loss * too.coolant_rise_c / both, -expm1(-both * late / process.lag_s)
 
@@ -91,7 +103,8 @@ def propose_cooler(facts: RigFacts) -> Iterator[Proposed]:
     )
     swings = heats_over_c(facts, as_set)
     above = max(min(max(OF_THE_ROOM * (p.highest_c - p.working_c), LEAST_C), MOST_C), OVER_SWING * swings)
-    clear = clear_above_c(facts, replace(as_set, cooling=CoolingBand(above, HYSTERESIS * above)))
+    rest_s, run_s = (REST_S, RUN_S) if p.cooler and p.cooler.rests else (0.0, 0.0)
+    clear = clear_above_c(facts, replace(as_set, cooling=CoolingBand(above, HYSTERESIS * above, rest_s, run_s)))
     above = round(max(above, clear or 0.0), 1)
     swung = f", and over the {difference(swings, '.1f')} that the heater’s own switching takes it" if swings else ""
     yield Proposed(

@@ -28,8 +28,10 @@ def _load(kind: str, title: str, power: float, *ratings: Rating, of: Family | Li
     )
 
 
-MOVES = ("fan", "solenoid", "motor", "pump")
-"""Kinds of load that move air or water: what a cooler beside a heater is, in the list."""
+BESIDE = "chiller"
+"""The kind of a compressor beside a heater."""
+MOVES = ("fan", "solenoid", "motor", "pump", BESIDE, "cooling_module")
+"""Kinds of load that take heat away, or move air or water: what a cooler beside a heater is, in the list."""
 LOADS = (
     _load("heater", "Heater", 1000, _ELEMENT, _BLOWN),
     *(
@@ -64,6 +66,14 @@ LOADS = (
     _load("solenoid", "Solenoid valve", 12),
     _load("motor", "Motor", 250, _OVERLOAD),
     _load("pump", "Pump", 45, _OVERLOAD, of="motor"),
+    _load(BESIDE, "Compressor beside a heater", 150, _OVERLOAD, _START, of="motor"),
+    PartType(
+        "cooling_module",
+        "Thermo-electric module",
+        (left("+", Role.POWER), left("-", Role.POWER)),
+        (Path("+", "-", Closed.LOAD),),
+        ratings=(watts(60), volts(24)),
+    ),
     _load("buzzer", "Buzzer", 1),
     _load("beacon", "Beacon", 5),
     PartType(

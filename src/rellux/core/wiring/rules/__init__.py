@@ -9,6 +9,7 @@ from .case import Case, Context, context_for
 from .command import (
     alarm,
     cooler_interlock,
+    cooling_modules,
     firing,
     floating_inputs,
     flow_begins,
@@ -99,6 +100,7 @@ RULES: tuple[Callable[[Case], list[Finding]], ...] = (
     two_drivers,
     alarm,
     cooler_interlock,
+    cooling_modules,
     flow_interlock,
     flow_begins,
     firing,

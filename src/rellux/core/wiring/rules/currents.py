@@ -11,6 +11,7 @@ from ..circuit.branches import switches_dc, wire_branch
 from ..circuit.solution import Fault, Solution
 from ..driven import BLOWING, COOLING
 from ..insulation import HOT_C, INSULATIONS
+from ..kinds.loads import BESIDE
 from ..model import Circuit, Closed, Part
 from ..names import Family, input_of, path_at
 from ..switching import OFF, ON
@@ -306,7 +307,7 @@ STARTS_S = 0.5
 
 def at_start(load: Part) -> tuple[str, float, float]:
     """What it is, how many times its current it takes when it comes on, and for how long, s."""
-    if load.type.kind in COOLING:
+    if load.type.kind in (*COOLING, BESIDE):
         return "A compressor", load.number("start_times", 5.0), STARTS_S
     if load.type.kind in BLOWING:
         return "A fan", load.number("start_times", 3.0), STARTS_S
@@ -315,10 +316,13 @@ def at_start(load: Part) -> tuple[str, float, float]:
 
 
 def inrush(case: Case) -> list[Finding]:
-    """Lamps and PTC elements draw many times their current when cold: breakers open, contacts weld."""
+    """Lamps and PTC elements draw many times their current when cold, motors when they start: breakers open, contacts weld."""
     found = []
-    for heater in case.heaters():
-        solved = case.solved(ON).loads.get(heater.name)
+    for heater in (*case.heaters(), *case.wiring.of_kind(BESIDE)):
+        alone = [s.loads[heater.name] for _, s in case.everywhere if heater.name in s.loads and not heater.heats]
+        solved = (
+            case.solved(ON).loads.get(heater.name) if heater.heats else max(alone, key=lambda s: s.amps, default=None)
+        )
         what, times, seconds = at_start(heater)
         if solved is None or times < 2:
             continue

@@ -298,7 +298,7 @@ def breaker_load(case: Case) -> list[Finding]:
 
 
 MADE_FOR = {
-    "voltage_v": ("heater", "lamp", "beacon", "buzzer", "fan", "solenoid", "motor"),
+    "voltage_v": ("heater", "lamp", "beacon", "buzzer", "fan", "solenoid", "motor", "cooling_module"),
     "coil_v": ("relay", "contactor", "timer"),
 }
 """The rating that holds a load's voltage, by family."""
