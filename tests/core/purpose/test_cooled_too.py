@@ -39,10 +39,10 @@ from rellux.core.setup.parameters import choices_for, parameters_for, settings_f
 from rellux.core.setup.proposals import propose as propose_sheet
 from rellux.core.setup.proposals.cooler import carries_on_c
 from rellux.core.setup.proposals.facts import RigFacts
+from rellux.core.tuning.cooled_too import cooled_too
 from rellux.core.tuning.relay.before import before
 from rellux.core.tuning.relay.experiment import RelayKind, forecast, relay_test
 from rellux.core.tuning.situation import Situation as Tuned
-from rellux.core.tuning.situation import cooled_too
 from rellux.core.tuning.trials import Trial, put_through
 from rellux.core.wiring.choice import Actuator, Choice, Output
 from rellux.core.wiring.circuit.solve import CircuitSolver

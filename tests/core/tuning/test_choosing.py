@@ -6,11 +6,12 @@ import numpy as np
 import pytest
 
 from rellux.core.control.pid import PID
-from rellux.core.control.settings import ControllerSettings, Mode
+from rellux.core.control.settings import ControllerSettings, CoolingBand, Mode
 from rellux.core.process.models import FOPDT, SOPDT, half_rule
 from rellux.core.tuning.candidates import Window, proposals, try_out, worst_ms
 from rellux.core.tuning.choosing import Priority, choose, front
 from rellux.core.tuning.comparison import compare, ms_of, outcome_figures, setting_figures
+from rellux.core.tuning.cooled_too import CooledToo
 from rellux.core.tuning.trials import Trial
 from rellux.core.tuning.truths import judged_on
 from tests.examples import some
@@ -30,6 +31,7 @@ CASES = (
     situation(FOPDT(3.0, 60.0, 4.0), 180.0),
     situation(FOPDT(5.0, 7000.0, 90.0), 400.0, noise_c=0.3),
     situation(FOPDT(1.0, 200.0, 240.0)),
+    replace(situation(FOPDT(1.2, 900.0, 3.0), window_high_c=75.0), cooler=CooledToo(1.0, -10.0, CoolingBand(9.0, 4.5))),
     situation(half_rule(SOPDT(1.05, 600.0, 60.0, 20.0)), model=SOPDT(1.05, 600.0, 60.0, 20.0)),
 )
 

@@ -9,6 +9,7 @@ from django.utils import timezone
 from rellux.core.errors import Refused
 from rellux.core.guarding.family import family
 from rellux.core.guarding.plan import Plan
+from rellux.core.tuning.trials import Trial, happens
 from rellux.devices.stand_in import StandIn
 from rellux.server.guarding.domain import situation_of
 from rellux.server.links.models import Link
@@ -18,6 +19,7 @@ from rellux.server.rigs.domain import purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.rigs.overview import findings_of, forget
 from rellux.server.sheets.handover import _purpose, use_of
+from rellux.server.tuning.comparing import situation_of as tried_on
 from rellux.server.tuning.domain import among
 from rellux.server.tuning.models import Identification
 from rellux.server.zones.places import joints_among
@@ -166,7 +168,7 @@ def test_a_zone_that_was_repaired_is_one_still_where_it_can_be(api, tube):
 
 def found(slug, among):
     """As Tuning keeps it."""
-    ends = (("K", 9.0), ("τ", 1800.0), ("L", 30.0))
+    ends = (("K", 9.0), ("τ", 1800.0), ("L", 30.0), ("100 K/τ", 30.0))
     figures = [{"symbol": s, "value": v, "low": 0.95 * v, "high": 1.05 * v} for s, v in ends]
     return Identification.objects.create(
         rig=Rig.objects.get(slug=slug),
@@ -196,6 +198,28 @@ def test_a_process_is_of_it_by_itself_or_among_others_and_reckoned_with_as_that(
     assert full_rise("front") == pytest.approx(900.0 / 0.75) and full_rise("back") == pytest.approx(900.0)
     said = {slug: [f["rule"] for f in api.ok("GET", f"rigs/{slug}")["purpose_findings"]] for slug in ("front", "back")}
     assert "zones.found-among" in said["front"] and "zones.found-among" not in said["back"]
+
+
+def test_candidates_are_tried_on_what_a_zone_is_among_the_others(api, tube):
+    """Found by itself it is less hot among them; its set-point is held from where they keep it. Found among them it is as it was found."""
+    alone, beside = found("back", 0.0), found("front", 0.25)
+    share = situation_of(alone.rig, Plan()).rig.purpose.neighbours.share
+    own, other = (tried_on(row.rig, row) for row in (alone, beside))
+    assert own.process.gain == pytest.approx(9.0 * (1.0 - share)) and own.process.lag_s == pytest.approx(
+        1800 * (1 - share)
+    )
+    assert all(p.gain <= 9.0 * 1.06 * (1.0 - share) for p in own.possible)
+    assert other.process.gain == 9.0 and own.beside == share
+    assert "other zones get warmer" in happens(own.stage, Trial.NEIGHBOUR)
+    hand = {"numbers": {"proportional_band_c": 20.0, "integral_time_s": 600.0}, "trial": "neighbour"}
+    told = api.ok("POST", "rigs/back/tuning/try", hand)
+    assert told["neighbour"][0]["value"] > 0 and told["down"] == [] and told["course"]["figures"] == told["neighbour"]
+    keys = ["on_off"]
+    assert api.ok("POST", "rigs/back/tuning/trials", {"trial": "neighbour", "candidates": keys})["candidates"]
+    api.ok("DELETE", f"{tube}?revision=1")
+    refused = api.refused("POST", "rigs/back/tuning/trials", {"trial": "neighbour", "candidates": keys})
+    assert refused["field"] == "trial" and tried_on(alone.rig, alone).process.gain == 9.0
+    assert tried_on(beside.rig, beside).process.gain == pytest.approx(9.0 / 0.75)
 
 
 def test_what_is_none_only_once_it_is_joined_is_refused_as_a_whole(api, tube):

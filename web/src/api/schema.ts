@@ -3306,6 +3306,8 @@ export interface components {
             metrics: components["schemas"]["Figure"][];
             outcome: components["schemas"]["Figure"][];
             door: components["schemas"]["Figure"][];
+            down: components["schemas"]["Figure"][];
+            neighbour: components["schemas"]["Figure"][];
             loop: components["schemas"]["Figure"][];
             ms: components["schemas"]["Figure"] | null;
             swings: boolean;
@@ -7026,7 +7028,7 @@ export interface components {
             figures: components["schemas"]["Figure"][];
         };
         /** @enum {string} */
-        TrialEnum: "heat_up" | "up" | "down" | "cold_load" | "door" | "mains" | "ramp";
+        TrialEnum: "heat_up" | "up" | "down" | "cold_load" | "door" | "mains" | "ramp" | "neighbour";
         TrialWords: {
             trial: components["schemas"]["TrialEnum"];
             name: string;

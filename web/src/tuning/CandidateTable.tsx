@@ -7,7 +7,7 @@ import type { Line } from './Responses'
 
 const WINDOW: Record<string, string> = { may_leave: 'may leave it', leaves: 'leaves it' }
 
-const HEATER = 'heater gets to'
+const [HEATER, DOWN, NEIGHBOUR] = ['heater gets to', 'set-point down', 'off by other zones']
 
 interface Props {
   rows: Candidate[]
@@ -24,6 +24,8 @@ export function CandidateTable({ rows, lines, chosen, onPick }: Props) {
     return i < 0 ? 'transparent' : LINES[i % LINES.length]![theme]
   }
   const heated = rows.some((c) => named(c.outcome, HEATER))
+  const cooled = rows.some((c) => c.down.length)
+  const beside = rows.some((c) => c.neighbour.length)
   return (
     <table className="plain candidates" style={{ marginTop: 8 }}>
       <thead>
@@ -32,6 +34,8 @@ export function CandidateTable({ rows, lines, chosen, onPick }: Props) {
           <th className="right">over</th>
           <th className="right">there for good</th>
           <th className="right">off by a door</th>
+          {cooled && <th className="right">{DOWN}</th>}
+          {beside && <th className="right">{NEIGHBOUR}</th>}
           {heated && <th className="right">{HEATER}</th>}
           <th className="right">switch/h</th>
           <th className="right">Ms</th>
@@ -51,6 +55,8 @@ export function CandidateTable({ rows, lines, chosen, onPick }: Props) {
             <UpTo figure={named(c.outcome, 'overshoot')} label="over" />
             <UpTo figure={named(c.outcome, 'there for good')} label="there for good" otherwise="not yet" never="…never" />
             <UpTo figure={named(c.door, 'furthest off')} label="off by a door" />
+            {cooled && <UpTo figure={named(c.down, 'there for good')} label={DOWN} otherwise="not yet" never="…never" />}
+            {beside && <UpTo figure={named(c.neighbour, 'furthest off')} label={NEIGHBOUR} />}
             {heated && <UpTo figure={named(c.outcome, HEATER)} label={HEATER} />}
             <UpTo figure={named(c.metrics, 'switchings per hour')} label="switch/h" />
             <td className="right num" data-label="Ms">

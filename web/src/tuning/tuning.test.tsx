@@ -21,7 +21,7 @@ const figure = (name: string, value: number, high: number | null, more: Partial<
 
 const candidate = (key: string, over: number, back: number | null, more: Partial<Candidate> = {}) =>
   ({
-    key, name: key.toUpperCase(), source: '', aim: '', mode: 'pid', remark: '', metrics: [], door: [], loop: [], ms: figure('Ms', 1.4, 1.5, { kind: 'ratio' }),
+    key, name: key.toUpperCase(), source: '', aim: '', mode: 'pid', remark: '', metrics: [], door: [], down: [], neighbour: [], loop: [], ms: figure('Ms', 1.4, 1.5, { kind: 'ratio' }),
     figures: [figure('proportional band', 13.4567, null, { symbol: 'PB' }), figure('integral time', 432.1, null, { symbol: 'T_i', kind: 'time' })],
     outcome: [figure('overshoot', over / 2, over), figure('there for good', 60, back, { kind: 'time' })], swings: false, window: 'holds', course: null, ...more,
   }) as Candidate // prettier-ignore
@@ -107,6 +107,16 @@ test('a table says the most beside what was found, and what never comes, swings 
   expect(screen.getByText('leaves it')).toBeTruthy()
   fireEvent.click(screen.getByRole('radio', { name: 'B' }))
   expect(onPick).toHaveBeenCalledWith('b')
+})
+
+test('what follows a set-point down, and what other zones do, has a column where it was tried', () => {
+  const down = [figure('there for good', 240, null, { kind: 'time' })]
+  const { rerender } = render(<CandidateTable rows={[candidate('a', 3, 60)]} lines={[]} chosen="a" onPick={vi.fn()} />)
+  expect(screen.queryByText('set-point down') ?? screen.queryByText('off by other zones')).toBeNull()
+  const rows = [candidate('a', 3, 60, { down }), candidate('b', 1, 90, { neighbour: [figure('furthest off', 0.7, 0.9)] })]
+  rerender(<CandidateTable rows={rows} lines={[]} chosen="a" onPick={vi.fn()} />)
+  expect(screen.getByText('set-point down') && screen.getByText('off by other zones')).toBeTruthy()
+  expect(screen.getByText('not yet') && screen.getByText('…0.90 °C')).toBeTruthy()
 })
 
 test('points that swing or never arrive are left out; one is picked by key', () => {

@@ -5,8 +5,8 @@ response (dead time enters as e^(−jωL), without approximation) and its :class
 (:mod:`response`, :mod:`cycles`).
 """
 
-from dataclasses import dataclass
-from typing import Protocol
+from dataclasses import dataclass, replace
+from typing import Protocol, TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
@@ -151,6 +151,18 @@ def as_quick_at(process: FOPDT, cools: float, rise_c: float) -> FOPDT:
     """
     gain = cools * process.gain + (1.0 - cools) * rise_c / 100.0
     return FOPDT(max(gain, LITTLE * process.gain), cools * process.lag_s, process.dead_time_s)
+
+
+P = TypeVar("P", "FOPDT", "SOPDT", "FOPDT | SOPDT")
+
+
+def times_as_hot(process: P, times: float) -> P:
+    """As quick at first, and so many times as hot in the end: what it loses has become less, or more.
+
+    >>> times_as_hot(FOPDT(1.0, 600.0, 20.0), 0.5)
+    FOPDT(gain=0.5, lag_s=300.0, dead_time_s=20.0)
+    """
+    return replace(process, gain=process.gain * times, lag_s=process.lag_s * times)
 
 
 def _check(model: Model, *names: str) -> None:

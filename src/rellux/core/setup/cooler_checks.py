@@ -5,9 +5,10 @@ from collections.abc import Iterator
 from ..control.settings import CoolingBand
 from ..findings import Finding, Proposal, Severity
 from ..messages import difference, spoken_time, temperature
+from ..tuning.heat_cool import HYSTERESIS
 from .dictionary.output import COOLING, OUTPUTS
 from .parameters import Sheet, settings_from
-from .proposals.cooler import HYSTERESIS, carries_on_c, clear_above_c, heats_over_c
+from .proposals.cooler import carries_on_c, clear_above_c, heats_over_c
 from .proposals.facts import RigFacts
 
 

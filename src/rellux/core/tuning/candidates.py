@@ -16,6 +16,7 @@ from ..runs.approach import WIDE
 from ..runs.metrics import Metrics, measure
 from ..runs.series import Series
 from .cascade import Cascade, cascade
+from .heat_cool import band_for
 from .loop_figures import Loop, loop_of
 from .optimised import least_error
 from .robustness import CALM_MS
@@ -24,7 +25,7 @@ from .rules.capping import cap_gain, ceiling
 from .situation import Situation, check_reaches
 from .trials import Course, Outcome, Trial, outcome, put_through, thinned
 
-TWO_LOOPS = "two_loops"
+TWO_LOOPS, HEAT_COOL = "two_loops", "heat_cool"
 HEATER_OVER = 0.1
 """A heater that gets past the most it may by this share of what it is hotter than the rig is still within (our choice: a loop's own
 overshoot, and less than its sensor tells)."""
@@ -170,11 +171,38 @@ def _two_loops(situation: Situation) -> Iterator[ProposedTuning]:
     )
 
 
+def heat_cool(situation: Situation, numbers: Candidate) -> ProposedTuning | None:
+    """The numbers of another one, and the cooler beside the heater as near as it may come on with them; ``None`` where there is none, or no
+    distance is enough."""
+    too, other = situation.cooler, numbers.proposal
+    if too is None:
+        return None
+    band = band_for(situation.plant, too, other.settings, situation.ambient_c, situation.window_high_c)
+    if band is None:
+        return None
+    return replace(
+        other,
+        key=HEAT_COOL,
+        name="Heat and cool",
+        aim=f"The numbers of {other.name}; the cooler as near as it may come on: a set-point down is followed too.",
+        settings=replace(other.settings, cooling=band),
+        remark=f"{other.remark} Its heat-up and its door are those without the cooler, which may have failed.".strip(),
+    )
+
+
+def first_trials(situation: Situation) -> tuple[Trial, ...]:
+    """What every candidate is put through: a heat-up and a door; a set-point that moves down where a cooler follows it, neighbours where
+    there are some."""
+    down = (Trial.DOWN,) if situation.cooler else ()
+    return (Trial.HEAT_UP, Trial.DOOR, *down, *((Trial.NEIGHBOUR,) if situation.beside else ()))
+
+
 def try_out(situation: Situation, proposal: ProposedTuning, trials: Sequence[Trial] = (Trial.HEAT_UP,)) -> Candidate:
     """A proposal put through a heat-up and more trials, on the rig as it was found and on those it may be."""
     settings, wanted = proposal.settings, (Trial.HEAT_UP, *(t for t in trials if t is not Trial.HEAT_UP))
+    stage = replace(situation.stage, cooling=settings.cooling) if settings.cooling else situation.stage
     found, *others = (
-        put_through(network, settings, situation.stage, wanted, situation.step_s(settings))
+        put_through(network, settings, stage, wanted, situation.step_s(settings))
         for network in (situation.network, *situation.judges)
     )
     metrics = _metrics(found[Trial.HEAT_UP], settings)

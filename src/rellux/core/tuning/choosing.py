@@ -86,12 +86,12 @@ def choose(situation: Situation, tried: Sequence[Candidate]) -> dict[Priority, C
     def over(c: Candidate) -> float:
         return max(c.heat_up.worst.away_c, none)  # below it one is as good as another
 
-    calmest = min(_best(calm.loops), key=lambda c: (over(c), _soon(c)))
-    fastest = min(_best(borne.loops), key=lambda c: (_soon(c), over(c)))
-    steady = min(_best(borne.loops), key=lambda c: c.tried[Trial.DOOR].worst.mean_c)
+    calmest = min(_best(calm.loops), key=lambda c: (over(c), _soon(c), _down(c)))
+    fastest = min(_best(borne.loops), key=lambda c: (_soon(c), over(c), _down(c)))
+    steady = min(_best(borne.loops), key=lambda c: (c.tried[Trial.DOOR].worst.mean_c, _down(c)))
     holding = _best((*borne.loops, on_off) if not too_hot(situation, on_off) else borne.loops)
     few = FEWER * min(_rate(c) for c in holding)
-    gentle = min((c for c in holding if _rate(c) <= few), key=lambda c: (over(c), _soon(c)))
+    gentle = min((c for c in holding if _rate(c) <= few), key=lambda c: (over(c), _soon(c), _down(c)))
     enough, door = _good_enough(on_off), steady.tried[Trial.DOOR].worst
     return {
         Priority.NO_OVERSHOOT: Choice(
@@ -146,6 +146,11 @@ def _of(words: str, c: Candidate) -> str:
 
 def _soon(c: Candidate) -> float:
     return c.heat_up.worst.back_s
+
+
+def _down(c: Candidate) -> float:
+    """How long a set-point that moves down takes, s, where that was tried: what is alike else is told apart by its cooler."""
+    return c.tried[Trial.DOWN].worst.back_s if Trial.DOWN in c.tried else 0.0
 
 
 def _switches(c: Candidate) -> str:

@@ -1,12 +1,24 @@
 """All candidates side by side."""
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
-from ..control.settings import InnerLoop, Mode
+from ..control.settings import CoolingBand, InnerLoop, Mode
 from ..explain import Figure, Input
 from ..heating.switches import relay_life
 from ..units import Kind
-from .candidates import TWO_LOOPS, Candidate, ProposedTuning, TriedOut, proposals, try_out, two_loops
+from .candidates import (
+    HEAT_COOL,
+    TWO_LOOPS,
+    Candidate,
+    ProposedTuning,
+    TriedOut,
+    first_trials,
+    heat_cool,
+    proposals,
+    try_out,
+    two_loops,
+)
 from .cascade import inner_inputs, outer_inputs
 from .choosing import Choice, Priority, choose
 from .loop_figures import margin_figures, ms_figure
@@ -31,13 +43,19 @@ class Comparison:
     @property
     def short(self) -> str:
         """What no tuning makes up for, and what was not tried, in sentences; empty where there is neither."""
-        return " ".join(s for s in (self._power, self._two) if s)
+        return " ".join(s for s in (self._power, self._two, self._cooled) if s)
 
     @property
     def _two(self) -> str:
         if self.situation.chamber is None or self.candidate(TWO_LOOPS):
             return ""
         return "Two loops are not tried: looked at so seldom they would be later than this rig, or no controller takes bands so wide."
+
+    @property
+    def _cooled(self) -> str:
+        if self.situation.cooler is None or self.candidate(HEAT_COOL):
+            return ""
+        return "Heat and cool is not tried: its cooler carries this rig through the set-point from any distance it may come on at."
 
     @property
     def _power(self) -> str:
@@ -54,11 +72,18 @@ class Comparison:
 
 
 def compare(situation: Situation) -> Comparison:
-    """Put every proposal through a heat-up and a door opened for a minute, on the rig as it was found and on those it may be.
+    """Put every proposal through a heat-up, a door opened for a minute and what else concerns this rig, as it was found and as it may be.
 
     Raises ``Refused`` where full power cannot reach the set-point."""
-    tried = tuple(try_out(situation, p, (Trial.HEAT_UP, Trial.DOOR)) for p in proposals(situation))
-    return Comparison(situation, tried, choose(situation, tried))
+    trials = first_trials(situation)
+    tried = tuple(try_out(situation, p, trials) for p in proposals(situation))
+    preferred = choose(situation, tried)
+    calmest = next(c for c in tried if c.key == preferred[Priority.NO_OVERSHOOT].key)
+    both = heat_cool(situation, calmest)
+    if both is not None:
+        tried = (*tried, try_out(situation, both, trials))
+        preferred = choose(situation, tried)
+    return Comparison(situation, tried, preferred)
 
 
 def setting_figures(situation: Situation, proposal: ProposedTuning) -> tuple[Figure, ...]:
@@ -96,6 +121,7 @@ def setting_figures(situation: Situation, proposal: ProposedTuning) -> tuple[Fig
             Input("integral time", pid.integral_time_s, Kind.TIME, "T_i", where),
             Input("derivative time", pid.derivative_time_s, Kind.TIME, "T_d", where),
         )
+    cools = tuple(_cooler_figures(situation, settings.cooling)) if settings.cooling else ()
     if settings.inner is not None:
         return _two_settings(situation, proposal, settings.inner, inputs)
     band, integral, derivative = proposal.formulas
@@ -141,7 +167,29 @@ def setting_figures(situation: Situation, proposal: ProposedTuning) -> tuple[Fig
             source=proposal.source,
             symbol="T_d",
         ),
+        *cools,
     )
+
+
+def _cooler_figures(situation: Situation, band: CoolingBand) -> Iterator[Figure]:
+    """When the cooler beside the heater is on."""
+    p, too = situation.plant, situation.cooler
+    inputs = (
+        Input("lag", p.lag_s, Kind.TIME, "τ", "identified"),
+        Input("dead time", p.dead_time_s, Kind.TIME, "L", "identified"),
+        Input("it takes out, of what is lost", too.times_loss if too else 0.0, Kind.RATIO, "q", "purpose, identified"),
+        Input("least run", band.run_s, Kind.TIME, "t_run", "set-up"),
+    )
+    yield Figure(
+        "cools from above", band.above_c, Kind.DIFFERENCE, inputs=inputs, symbol="A",
+        reason="Clear of the heater’s own swing, and of what the cooler still takes in its dead time and least run.",
+        source="our choice: half as much again",
+    )  # fmt: skip
+    yield Figure(
+        "cooler’s hysteresis", band.hysteresis_c, Kind.DIFFERENCE, formula="A / 2", symbol="H",
+        inputs=(Input("cools from above", band.above_c, Kind.DIFFERENCE, "A", "above"),),
+        reason="Off half way back: still above the set-point.", source="our choice",
+    )  # fmt: skip
 
 
 def _two_settings(

@@ -76,6 +76,9 @@ def as_entered(settings: ControllerSettings, at_heater: bool = False) -> dict[st
         "integral_time_s": _entered_s(settings.pid.integral_time_s),
         "derivative_time_s": float(round(settings.pid.derivative_time_s)),
     }
+    band = settings.cooling
+    if band is not None:
+        told |= {"cool_above_c": round(band.above_c, 1), "cool_hysteresis_c": round(band.hysteresis_c, 1)}
     inner = settings.inner
     if inner is None:
         return {**told, LOOPS: ONE} if at_heater else told

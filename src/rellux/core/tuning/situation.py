@@ -4,14 +4,13 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from ..control.pid import PID
-from ..control.settings import ControllerSettings, CoolingBand, Mode
+from ..control.settings import ControllerSettings, Mode
 from ..errors import refuse
 from ..messages import temperature
 from ..process.models import FOPDT, SOPDT
 from ..process.networks import ThermalNetwork, from_model
-from ..purpose.heater import heat_w
-from ..purpose.purpose import Purpose
 from .cascade import HeatedChamber
+from .cooled_too import CooledToo
 from .family import family
 from .rules.book import Known
 from .rules.limit import limit_of
@@ -23,34 +22,11 @@ REACHES = 0.98
 
 
 @dataclass(frozen=True)
-class CooledToo:
-    """A cooler beside the heater: what it takes out for a degree, as a multiple of what the rig loses for one where it works (W/K over
-    W/K), its coolant above ambient in °C, and when it is on."""
-
-    times_loss: float
-    coolant_rise_c: float
-    band: CoolingBand
-
-    def on(self, network: ThermalNetwork) -> ThermalNetwork:
-        """A rig that loses 1 W/K where it works, with it."""
-        return replace(network, cooler_w_per_k=self.times_loss, coolant_rise_c=self.coolant_rise_c)
-
-
-def cooled_too(purpose: Purpose, process: FOPDT, band: CoolingBand) -> CooledToo | None:
-    """The cooler of a rig whose process was found: ``K`` °C for a hundredth of its power ``P`` is a loss of ``P/(100 K)`` W/K."""
-    if purpose.cooler is None:
-        return None
-    loss = heat_w(purpose) / process.full_power_rise_c
-    coolant_rise = purpose.cooler.with_c(purpose.ambient_c) - purpose.ambient_c
-    return CooledToo(purpose.cooler.w_per_k(purpose.working_c, purpose.ambient_c) / loss, coolant_rise, band)
-
-
-@dataclass(frozen=True)
 class Situation:
     """The process, the settings in force, ambient, the window and the reading's digit. ``model``: the process as it was found, where it has
     a second lag; ``possible``: those it may be instead; ``noise_c`` of a reading; ``now``: what is in the controller, where it is known;
     ``life``: operations its switch is made for, where it wears. ``chamber``: the same with the heater its second sensor sits at, where
-    there is one. ``cooler``: it is left out wherever something is judged that must do
+    there is one. ``beside``: the share other zones have of what it loses. ``cooler``: left out wherever something is judged that must do
     without it."""
 
     process: FOPDT
@@ -66,6 +42,7 @@ class Situation:
     life: float | None = None
     chamber: HeatedChamber | None = None
     cooler: CooledToo | None = None
+    beside: float = 0.0
 
     @property
     def plant(self) -> FOPDT | SOPDT:
@@ -104,7 +81,7 @@ class Situation:
     def stage(self) -> Stage:
         s = self.settings
         own = stage(self.process, effective_dead_time(self), s.setpoint_c, self.ambient_c, s.ramp_c_per_s)
-        return replace(own, cooling=self.cooler.band) if self.cooler else own
+        return replace(own, cooling=self.cooler.band if self.cooler else None, beside=self.beside)
 
     @cached_property
     def known(self) -> Known:

@@ -45,6 +45,7 @@ class Trial(StrEnum):
     DOOR = "door"
     MAINS = "mains"
     RAMP = "ramp"
+    NEIGHBOUR = "neighbour"
 
 
 NAMES = {
@@ -55,6 +56,7 @@ NAMES = {
     Trial.DOOR: "Door",
     Trial.MAINS: "Mains −10 %",
     Trial.RAMP: "Gentle ramp",
+    Trial.NEIGHBOUR: "Other zones",
 }
 
 
@@ -62,7 +64,8 @@ NAMES = {
 class Stage:
     """Times and sizes of the trials, the same for all candidates. ``moved_c``: by how much the set-point is moved; ``ramp_c_per_s`` of the
     gentle ramp; ``climbs_s``, ``moves_s``: how long the controller's own ramp takes from ambient to the set-point, and over ``moved_c``.
-    ``cooling``: of a cooler beside the heater, which takes part only where the set-point moves down."""
+    ``cooling``: of a cooler beside the heater, which takes part only where the set-point moves down. ``beside``: the share that other zones
+    have of what the rig loses where it works; 0 of one by itself."""
 
     ambient_c: float
     length_s: float
@@ -72,6 +75,12 @@ class Stage:
     climbs_s: float = 0.0
     moves_s: float = 0.0
     cooling: CoolingBand | None = None
+    beside: float = 0.0
+
+    @property
+    def trials(self) -> tuple[Trial, ...]:
+        """Those that concern it."""
+        return tuple(t for t in Trial if self.beside or t is not Trial.NEIGHBOUR)
 
     def lasts_s(self, trial: Trial) -> float:
         if trial in (Trial.HEAT_UP, Trial.RAMP):
@@ -130,11 +139,14 @@ def happens(where: Stage, trial: Trial) -> str:
         Trial.UP: f"The set-point moves up by {moved}.",
         Trial.DOWN: f"The set-point moves down by {moved}: only nature cools."
         if where.cooling is None
-        else f"The set-point moves down by {moved}: the cooler helps as far as {difference(where.cooling.off_above_c, '.1f')} above it.",
+        else f"The set-point moves down by {moved}: the cooler helps as far as {difference(where.cooling.off_above_c, '.1f')} above it, "
+        "or as a candidate has it.",
         Trial.COLD_LOAD: f"A cold load of {percent(COLD_LOAD)} of the rig’s heat capacity is put in.",
         Trial.DOOR: f"A door is open for {quantity(DOOR_S, 's', 'g')}: {1.0 + DOOR_LOSS:g} times the usual loss.",
         Trial.MAINS: f"The mains fall by {percent(1.0 - LOW_MAINS)}: {percent(1.0 - LOW_MAINS**2)} of the power are gone.",
         Trial.RAMP: f"The set-point climbs at {rate}, {percent(GENTLE)} of the rate the rig still has near it.",
+        Trial.NEIGHBOUR: f"The other zones get warmer by {moved} at once, and stay so: {percent(where.beside)} of what this one loses goes "
+        "to them.",
     }[trial]
 
 
@@ -181,6 +193,12 @@ def begun(warm: Simulation, network: ThermalNetwork, where: Stage, trial: Trial)
                 radiation=(*network.radiation, 0.0) if network.radiation else (),
             )
         )
+    if trial is Trial.NEIGHBOUR:
+        to_ambient = list(network.to_ambient)
+        to_ambient[network.sensor_node] -= where.beside
+        other = warm.branch(replace(network, to_ambient=tuple(to_ambient)))
+        other.lie_beside((where.beside, where.ambient_c + where.moved_c))
+        return other
     other = warm.branch()
     if trial is Trial.DOOR:
         other.disturb(Disturbance(0.0, DOOR_S, DOOR_LOSS))

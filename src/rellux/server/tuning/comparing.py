@@ -10,13 +10,14 @@ from rellux.core.equipment.equipment import EquipmentRole
 from rellux.core.explain import Figure
 from rellux.core.heating.switches import RELAY_OPERATIONS
 from rellux.core.plant.rig_models import rests_c
-from rellux.core.process.models import FOPDT, SOPDT
+from rellux.core.process.models import FOPDT, SOPDT, times_as_hot
 from rellux.core.setup.parameters import Sheet, inner_of, settings_from
-from rellux.core.tuning.candidates import Candidate, remark_of, try_out
+from rellux.core.tuning.candidates import Candidate, first_trials, remark_of, try_out
 from rellux.core.tuning.cascade import heated_chamber
 from rellux.core.tuning.comparison import Comparison, compare, loop_figures, ms_of, outcome_figures, setting_figures
+from rellux.core.tuning.cooled_too import CooledToo, cooled_too
 from rellux.core.tuning.hand import as_entered
-from rellux.core.tuning.situation import CooledToo, Situation, cooled_too
+from rellux.core.tuning.situation import Situation
 from rellux.core.tuning.trials import Trial
 from rellux.core.wiring.choice import CONTACTS, Actuator
 from rellux.server.answers.once import remembered
@@ -24,7 +25,7 @@ from rellux.server.equipment.places import place_of
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.setup.domain import current_values, working_values
-from rellux.server.zones.places import purpose_at_work
+from rellux.server.zones.places import at_work, purpose_at_work
 
 from .domain import model_of, noise_of, possible, process_of
 from .models import Identification
@@ -48,7 +49,8 @@ class TrialCourse:
 
 @dataclass(frozen=True)
 class CandidateView:
-    """``outcome`` of the heat-up and ``door`` of a door opened: as found, and the worst of what may be. ``swings``: by itself, with the
+    """``outcome`` of the heat-up, ``door`` of a door opened, ``down`` of a set-point that moves down where a cooler follows,
+    ``neighbour`` of other zones that get warmer, where there are some: as found, and the worst of what may be. ``swings``: by itself, with
     process as it was found. ``values``: as a sheet has its numbers."""
 
     key: str
@@ -61,6 +63,8 @@ class CandidateView:
     metrics: list[Figure]
     outcome: list[Figure]
     door: list[Figure]
+    down: list[Figure]
+    neighbour: list[Figure]
     loop: list[Figure]
     ms: Figure | None
     swings: bool
@@ -71,22 +75,24 @@ class CandidateView:
 
 def situation_of(rig: Rig, row: Identification) -> Situation:
     """What candidates of a rig are made for and tried on."""
-    values, model = working_values(rig), model_of(row)
-    room_c = rests_c(kind_of(rig), purpose_at_work(rig))
+    values, purpose = working_values(rig), purpose_at_work(rig)
+    room_c, of_gain = rests_c(kind_of(rig), purpose), at_work(rig, row)
+    process, model = times_as_hot(process_of(row), of_gain), model_of(row)
     switch = place_of(rig, EquipmentRole.SWITCH)
     wears = rig.actuator and Actuator(rig.actuator) in CONTACTS
     return Situation(
-        process_of(row),
+        process,
         settings_from({**values, "mode": Mode.ON_OFF.value, "setpoint_c": rig.working_c, "offset_c": 0.0}),
         room_c,
         rig.lowest_c if rig.lowest_c is not None else rig.ambient_c,
         rig.highest_c,
-        model=model if isinstance(model, SOPDT) else None,
-        possible=possible(row),
+        model=times_as_hot(model, of_gain) if isinstance(model, SOPDT) else None,
+        possible=tuple(times_as_hot(p, of_gain) for p in possible(row)),
         noise_c=noise_of(row),
         now=_now(rig),
-        chamber=heated_chamber(kind_of(rig), purpose_of(rig), process_of(row), room_c),
-        cooler=_cooler(rig, process_of(row), values),
+        chamber=heated_chamber(kind_of(rig), purpose_of(rig), process, room_c),
+        cooler=_cooler(rig, process, values),
+        beside=purpose.neighbours.share if purpose.neighbours else 0.0,
         life=(switch.equipment.life if switch and switch.equipment.life else RELAY_OPERATIONS) if wears else None,
     )
 
@@ -143,6 +149,12 @@ def course_view(situation: Situation, candidate: Candidate, trial: Trial) -> Tri
     return TrialCourse(*(np.round(c[::every], 2) for c in columns), list(outcome_figures(situation, tried, trial)))  # type: ignore[arg-type]
 
 
+def _seen(situation: Situation, c: Candidate, trial: Trial) -> list[Figure]:
+    """What a trial that all are put through showed; nothing of one that does not concern the rig."""
+    wanted = trial in c.tried and trial in first_trials(situation)
+    return list(outcome_figures(situation, c.tried[trial], trial)) if wanted else []
+
+
 def candidate_view(situation: Situation, c: Candidate, trial: Trial | None = None) -> CandidateView:
     """A candidate, with its course in one trial where that is wanted."""
     p, ms = c.proposal, ms_of(situation, c)
@@ -156,7 +168,7 @@ def candidate_view(situation: Situation, c: Candidate, trial: Trial | None = Non
         list(setting_figures(situation, p)),
         list(c.metrics.figures),
         list(outcome_figures(situation, c.heat_up, Trial.HEAT_UP)),
-        list(outcome_figures(situation, c.tried[Trial.DOOR], Trial.DOOR)),
+        *(_seen(situation, c, t) for t in (Trial.DOOR, Trial.DOWN, Trial.NEIGHBOUR)),
         list(loop_figures(situation, c)),
         ms,
         c.loop is not None and ms is None,

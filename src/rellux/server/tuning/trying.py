@@ -8,7 +8,7 @@ from rest_framework.response import Response
 from rest_framework.views import APIView
 
 from rellux.core.errors import refuse
-from rellux.core.tuning.candidates import try_out
+from rellux.core.tuning.candidates import first_trials, try_out
 from rellux.core.tuning.fit_verdict import FitVerdict
 from rellux.core.tuning.hand import HandNumbers, proposal_of
 from rellux.core.tuning.schools import TuningSchool, schools
@@ -70,6 +70,12 @@ def found_for(rig: Rig) -> Identification:
     return row
 
 
+def _check_trial(situation: Situation, trial: Trial) -> None:
+    """Raises ``Refused`` for a trial that does not concern the rig."""
+    if trial not in situation.stage.trials:
+        raise refuse("trial", "it has no other zones beside it", ", ".join(situation.stage.trials))
+
+
 class TryTrials(APIView):
     changes_rig = False
 
@@ -80,6 +86,7 @@ class TryTrials(APIView):
         if not 1 <= len(given.candidates) <= MOST_AT_ONCE:
             raise refuse("candidates", "so many are not drawn at once", f"1…{MOST_AT_ONCE}")
         found, tried = comparison(rig, found_for(rig)), []
+        _check_trial(found.situation, given.trial)
         for i, key in enumerate(given.candidates):
             candidate = found.candidate(key)
             if candidate is None:
@@ -97,7 +104,10 @@ class TryByHand(APIView):
         """What one's own numbers would do."""
         rig, given = get_object_or_404(Rig, slug=slug), read(request, TryInput)
         situation = reachable(rig)
-        candidate = try_out(situation, proposal_of(situation, given.numbers), tuple({Trial.DOOR, given.trial}))
+        _check_trial(situation, given.trial)
+        candidate = try_out(
+            situation, proposal_of(situation, given.numbers), tuple({*first_trials(situation), given.trial})
+        )
         return reply(candidate_view(situation, candidate, given.trial))
 
 

@@ -280,7 +280,7 @@ def tuning_view(rig: Rig) -> TuningView:
         low,
         rig.highest_c,
         [candidate_view(found.situation, c) for c in found.candidates],
-        [TrialWords(t, NAMES[t], happens(found.situation.stage, t)) for t in Trial],
+        [TrialWords(t, NAMES[t], happens(found.situation.stage, t)) for t in found.situation.stage.trials],
         list(front(found.candidates)),
         {p.value: c.key for p, c in found.preferred.items()},
         {p.value: c.reason for p, c in found.preferred.items()},

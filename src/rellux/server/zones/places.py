@@ -52,6 +52,16 @@ def known_of(rig: Rig, row: Identification | None) -> Identified | None:
     return as_now(known, among(row), ChamberZone.objects.filter(rig=rig).exists())
 
 
+def at_work(rig: Rig, row: Identification) -> float:
+    """How many times as hot it gets now as when it was found: less where others have since come to take their share of what it loses, more
+    where those it was found among are gone."""
+    found_among = among(row)
+    if not ChamberZone.objects.filter(rig=rig).exists():
+        return 1.0 / (1.0 - found_among)
+    neighbours = None if found_among else purpose_at_work(rig).neighbours
+    return 1.0 - neighbours.share if neighbours else 1.0
+
+
 def purpose_at_work(rig: Rig) -> Purpose:
     """Its purpose, with the zones beside it where there are some that can be reckoned with."""
     chamber = chamber_of(rig)
