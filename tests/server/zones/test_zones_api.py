@@ -222,6 +222,17 @@ def test_candidates_are_tried_on_what_a_zone_is_among_the_others(api, tube):
     assert tried_on(beside.rig, beside).process.gain == pytest.approx(9.0 / 0.75)
 
 
+def test_a_chamber_that_is_parted_while_it_is_read_is_none_of_anything(api, tube, monkeypatch):
+    """Its zones are gone between the row and them: asked back, and no rig stands among others; never a failure."""
+    monkeypatch.setattr("rellux.server.zones.views.zones_in", lambda row: [])
+    monkeypatch.setattr("rellux.server.zones.places.zones_in", lambda row: [])
+    monkeypatch.setattr("rellux.server.zones.domain.zones_in", lambda row: [])
+    for path in (tube, f"{tube}/heat-up"):
+        assert api.refused("GET", path)["field"] == "zones"
+    assert api.ok("GET", "rigs/front")["slug"] == "front" and api.ok("GET", "rigs/front/guarding")
+    assert not list(joints_among({r.pk for r in Rig.objects.all()}))
+
+
 def test_what_is_none_only_once_it_is_joined_is_refused_as_a_whole(api, tube):
     """Found by itself it loses hardly anything: among others, these keep it warm. Before it is one of them that is not seen."""
     api.ok("DELETE", f"{tube}?revision=1")

@@ -1,9 +1,9 @@
 import type { Problem } from '../api/client'
-import { NumberField } from '../shared/fields'
-import { Segments } from '../shared/Segments'
+import { NumberField, SelectField } from '../shared/fields'
 import { useWords } from '../units/fields'
 import { pumps, type TypedCooler } from './form'
 
+const NATURE = 'nature'
 const NONE: TypedCooler = { cooled_by: 'fan', cooler_w: null, drive_w: null, coolant_c: null, coldest_c: null }
 
 /** What takes heat out beside the heater, never both at once. */
@@ -30,13 +30,13 @@ export function CoolerFields({
   const by = choices('cooled_by') as [TypedCooler['cooled_by'], string][]
   return (
     <>
-      <Segments
-        label="What cools it"
-        value={cooler?.cooled_by ?? 'nature'}
-        options={[['nature', 'Cools by itself'], ...by]}
+      <SelectField
+        label={label('cooled_by')}
+        value={cooler?.cooled_by ?? NATURE}
+        options={[[NATURE, 'Nothing but the room'], ...by]}
         onChange={(what) =>
           onChange(
-            what === 'nature'
+            what === NATURE
               ? null
               : {
                   ...(cooler ?? NONE),
@@ -46,8 +46,8 @@ export function CoolerFields({
                 },
           )
         }
+        problem={problem('cooler') ?? problem('cooler.cooled_by')}
       />
-      {problem('cooler') && <p role="alert">{problem('cooler')!.reason}</p>}
       {cooler && (
         <div className="grid2">
           {number('cooler_w', 'power', 'at the working temperature')}

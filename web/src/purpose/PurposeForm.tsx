@@ -417,13 +417,14 @@ const windowOf = (d: Draft): [number, number] | undefined =>
     : undefined
 
 function marksOf(d: Draft): Mark[] {
+  const freezes = d.effect === 'cools' || pumps(d.cooler?.cooled_by)
   const marks: Mark[] = [{ celsius: d.ambient_c ?? 21, name: 'room', tone: 'dim' }]
   if (d.lowest_c != null)
     marks.push({
       celsius: d.lowest_c,
-      name: d.effect === 'heats' ? 'lowest useful' : 'lowest allowed',
+      name: d.effect === 'heats' && !freezes ? 'lowest useful' : 'lowest allowed',
       says: d.lowest_reason ?? '',
-      tone: d.effect === 'cools' ? 'danger' : undefined,
+      tone: freezes ? 'danger' : undefined,
     })
   if (d.working_c != null) marks.push({ celsius: d.working_c, name: d.effect === 'watches' ? 'usual' : 'working', tone: 'fine' })
   if (d.highest_c != null)

@@ -22,7 +22,7 @@ const WORDS = [
     ],
   },
   { name: 'cooler_w', label: 'Heat it takes out', kind: 'power', choices: [] },
-  { name: 'drive_w', label: 'Fan or valve draws', kind: 'power', choices: [] },
+  { name: 'drive_w', label: 'What cools it draws', kind: 'power', choices: [] },
   { name: 'coolant_c', label: 'Water that comes in', kind: 'temperature', choices: [] },
   { name: 'coldest_c', label: 'Alone it would get it down to', kind: 'temperature', choices: [] },
 ]
@@ -55,17 +55,17 @@ test('what cools it asks for no more than applies, and forgets what does not', a
     </QueryClientProvider>,
   )
   expect(screen.queryByLabelText('Heat it takes out')).toBeNull()
-  await user.click(screen.getByText('Water cools it'))
+  await user.selectOptions(screen.getByLabelText('Cooled by'), 'valve')
   await user.type(screen.getByLabelText(/Water that comes in/), '14')
   await user.type(screen.getByLabelText(/Heat it takes out/), '350')
   expect(told).toEqual({ cooled_by: 'valve', cooler_w: 350, drive_w: null, coolant_c: 14, coldest_c: null })
   expect(screen.getByText(/is too much/)).toBeTruthy()
-  await user.click(screen.getByText('A compressor cools it'))
+  await user.selectOptions(screen.getByLabelText('Cooled by'), 'compressor')
   await user.type(screen.getByLabelText(/get it down to/), '2')
   expect(told).toEqual({ cooled_by: 'compressor', cooler_w: 350, drive_w: null, coolant_c: null, coldest_c: 2 })
-  await user.click(screen.getByText('A fan cools it'))
+  await user.selectOptions(screen.getByLabelText('Cooled by'), 'fan')
   expect(screen.queryByLabelText(/Water that comes in/)).toBeNull()
   expect(told).toEqual({ cooled_by: 'fan', cooler_w: 350, drive_w: null, coolant_c: null, coldest_c: null })
-  await user.click(screen.getByText('Cools by itself'))
+  await user.selectOptions(screen.getByLabelText('Cooled by'), 'nature')
   expect(told).toBeNull()
 })

@@ -7,7 +7,7 @@ import type { Line } from './Responses'
 
 const WINDOW: Record<string, string> = { may_leave: 'may leave it', leaves: 'leaves it' }
 
-const [HEATER, DOWN, NEIGHBOUR] = ['heater gets to', 'set-point down', 'off by other zones']
+const [HEATER, DOWN, NEIGHBOUR] = ['heater gets to', 'there, step down', 'off by zones']
 
 interface Props {
   rows: Candidate[]
@@ -39,7 +39,7 @@ export function CandidateTable({ rows, lines, chosen, onPick }: Props) {
           {heated && <th className="right">{HEATER}</th>}
           <th className="right">switch/h</th>
           <th className="right">Ms</th>
-          <th>window, heating up</th>
+          <th>window</th>
         </tr>
       </thead>
       <tbody>
@@ -63,9 +63,7 @@ export function CandidateTable({ rows, lines, chosen, onPick }: Props) {
               {c.ms ? <Fig figure={c.ms} /> : c.swings ? <b style={{ color: 'var(--fault)' }}>swings</b> : '–'}
               {c.ms && <span className="dim most">{c.ms.high == null ? '…swings' : `…${fixed(c.ms.high, 2)}`}</span>}
             </td>
-            <td data-label="window, heating up">
-              {c.window === 'holds' ? 'holds' : <b style={{ color: 'var(--fault)' }}>{WINDOW[c.window]}</b>}
-            </td>
+            <td data-label="window">{c.window === 'holds' ? 'holds' : <b style={{ color: 'var(--fault)' }}>{WINDOW[c.window]}</b>}</td>
           </tr>
         ))}
       </tbody>

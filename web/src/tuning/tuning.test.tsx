@@ -112,10 +112,10 @@ test('a table says the most beside what was found, and what never comes, swings 
 test('what follows a set-point down, and what other zones do, has a column where it was tried', () => {
   const down = [figure('there for good', 240, null, { kind: 'time' })]
   const { rerender } = render(<CandidateTable rows={[candidate('a', 3, 60)]} lines={[]} chosen="a" onPick={vi.fn()} />)
-  expect(screen.queryByText('set-point down') ?? screen.queryByText('off by other zones')).toBeNull()
+  expect(screen.queryByText('there, step down') ?? screen.queryByText('off by zones')).toBeNull()
   const rows = [candidate('a', 3, 60, { down }), candidate('b', 1, 90, { neighbour: [figure('furthest off', 0.7, 0.9)] })]
   rerender(<CandidateTable rows={rows} lines={[]} chosen="a" onPick={vi.fn()} />)
-  expect(screen.getByText('set-point down') && screen.getByText('off by other zones')).toBeTruthy()
+  expect(screen.getByText('there, step down') && screen.getByText('off by zones')).toBeTruthy()
   expect(screen.getByText('not yet') && screen.getByText('…0.90 °C')).toBeTruthy()
 })
 

@@ -50,12 +50,12 @@ class Trial(StrEnum):
 
 NAMES = {
     Trial.HEAT_UP: "Heat-up",
-    Trial.UP: "Set-point up",
-    Trial.DOWN: "Set-point down",
+    Trial.UP: "Step up",
+    Trial.DOWN: "Step down",
     Trial.COLD_LOAD: "Cold load",
     Trial.DOOR: "Door",
     Trial.MAINS: "Mains −10 %",
-    Trial.RAMP: "Gentle ramp",
+    Trial.RAMP: "Ramp",
     Trial.NEIGHBOUR: "Other zones",
 }
 

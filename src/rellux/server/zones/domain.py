@@ -23,11 +23,11 @@ from .models import Chamber, ChamberZone
 from .places import chamber_of, check_zones, heated_rig, not_one, part_rest, unreadable, zones_beside, zones_in
 
 
-def as_chamber(chamber: Chamber) -> core.Chamber:
-    """As the core knows it."""
+def as_chamber(chamber: Chamber, rigs: Sequence[Rig]) -> core.Chamber:
+    """As the core knows it, with its zones as they were read, and checked, at once: it may be parted meanwhile."""
     zones = (
         core.Zone(rig.name, rig.slug, heated_rig(rig), settings_from(working_values(rig), purpose_of(rig)))
-        for rig in zones_in(chamber)
+        for rig in rigs
     )
     return core.Chamber(tuple(zones), tuple(chamber.along_percent), chamber.supply_w)
 
@@ -47,10 +47,11 @@ def zone_findings(rig: Rig) -> list[Finding]:
     chamber, row = chamber_of(rig), rig.identifications.first()
     if chamber is None:
         return list(found_elsewhere(among(row))) if row and identified_of(row) else []
-    if reason := not_one(chamber):
+    rigs = zones_in(chamber)
+    if reason := not_one(chamber, rigs):
         return [not_reckoned(chamber.name, reason)]
     return worst_first(
-        [f for f in findings_of(steady(as_chamber(chamber))) if not f.subjects or rig.slug in f.subjects]
+        [f for f in findings_of(steady(as_chamber(chamber, rigs))) if not f.subjects or rig.slug in f.subjects]
     )
 
 

@@ -65,9 +65,9 @@ def at_work(rig: Rig, row: Identification) -> float:
 def purpose_at_work(rig: Rig) -> Purpose:
     """Its purpose, with the zones beside it where there are some that can be reckoned with."""
     chamber = chamber_of(rig)
-    if chamber is None or not_one(chamber):
+    rigs = zones_in(chamber) if chamber else []
+    if chamber is None or rig not in rigs or not_one(chamber, rigs):
         return purpose_of(rig)
-    rigs = zones_in(chamber)
     i = [r.pk for r in rigs].index(rig.pk)
     neighbours = neighbours_of([heated_rig(r) for r in rigs], chamber.along_percent, i)
     return replace(purpose_of(rig), neighbours=neighbours)
@@ -83,10 +83,10 @@ def check_zones(rigs: Sequence[Rig], along_percent: Sequence[float], supply_w: f
     check_chamber([(r.name, heated_rig(r)) for r in rigs], along_percent, supply_w)
 
 
-def not_one(chamber: Chamber) -> str:
-    """Why its zones are not reckoned with as zones, as something changed since; empty where they are."""
+def not_one(chamber: Chamber, rigs: Sequence[Rig]) -> str:
+    """Why its zones, ``rigs``, are not reckoned with as zones, as something changed since; empty where they are."""
     try:
-        check_zones(zones_in(chamber), chamber.along_percent, chamber.supply_w)
+        check_zones(rigs, chamber.along_percent, chamber.supply_w)
     except Refused as refused:
         return refused.problems[0].reason
     return ""
@@ -96,6 +96,8 @@ def joints_among(rigs: Collection[int]) -> Iterator[tuple[int, int, float]]:
     """Every pair of these rigs that are neighbours in a chamber, and what joins them as rigs of their kinds, W/K."""
     for chamber in Chamber.objects.filter(zones__rig__in=rigs).distinct():
         zones = zones_in(chamber)
+        if len(zones) != len(chamber.along_percent) + 1:  # parted, or joined otherwise, while it is read
+            continue
         try:
             each = [HeatedRig(kind_of(r), purpose_of(r), heat_w(purpose_of(r))) for r in zones]
         except Exception:  # one that cannot be read warms nobody

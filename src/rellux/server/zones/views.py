@@ -127,7 +127,7 @@ def _chambers() -> ChambersView:
 def _view(row: Chamber) -> ChamberView:
     rigs = zones_in(row)
     check_zones(rigs, row.along_percent, row.supply_w)
-    chamber = as_chamber(row)
+    chamber = as_chamber(row, rigs)
     found = steady(chamber)
     findings = worst_first(findings_of(found))
     zones = [
@@ -248,8 +248,9 @@ class ChamberHeatUp(APIView):
     def get(self, request: Request, id: int) -> Response:
         """From cold, as simulated; ``turns``: one zone after the other."""
         row = get_object_or_404(Chamber, pk=id)
-        check_zones(zones_in(row), row.along_percent, row.supply_w)
-        chamber = as_chamber(row)
+        rigs = zones_in(row)
+        check_zones(rigs, row.along_percent, row.supply_w)
+        chamber = as_chamber(row, rigs)
         turns = request.query_params.get("turns") == "true"
         found = heated(chamber, turns)
         zones = [
