@@ -325,7 +325,7 @@ def test_a_bath_that_water_cools_too_is_described_wired_and_guarded(empty, brows
     page.fill("Heat it takes out", "400")
     page.fill("What cools it draws", "12")
     page.see("Refrigerant burns or suffocates.")
-    page.fill("Alone it would get it down to", "4")
+    page.fill("Takes out nothing any more at", "4")
     page.fill("Working temperature", "32")
     page.fill("Highest allowed", "45")
     page.fill("Above it", "the pitch gives way")

@@ -99,7 +99,7 @@ _OWN = (
     FieldWords("cooled_by", "Cooled by", choices=_said({c.value: w for c, w in COOLED_BY.items()})),
     FieldWords("cooler_w", "Heat it takes out", Kind.POWER),
     FieldWords("coolant_c", "Water that comes in", Kind.TEMPERATURE),
-    FieldWords("coldest_c", "Alone it would get it down to", Kind.TEMPERATURE),
+    FieldWords("coldest_c", "Takes out nothing any more at", Kind.TEMPERATURE),
     FieldWords("drive_w", "What cools it draws", Kind.POWER),
     FieldWords("controls", "What feeds the controls"),
     FieldWords("fed_by", "Controls are fed by", choices=_said({f.value: w for f, w in CONTROLS_FED_BY.items()})),

@@ -21,12 +21,13 @@ from rellux.core.guarding.plan import Plan, PlannedAlarm
 from rellux.core.handover.safe_use import safe_use
 from rellux.core.heating.conductor_tables import Practice
 from rellux.core.parts.own_mains import own_mains_findings
-from rellux.core.plant.rig_models import with_cooler
+from rellux.core.plant.rig_models import network_for, rests_c, with_cooler
 from rellux.core.plant.simulation import Simulation
 from rellux.core.process.models import FOPDT
-from rellux.core.process.networks import ThermalNetwork
+from rellux.core.process.networks import ThermalNetwork, from_model
 from rellux.core.purpose.controls import Controls, ControlsFedBy
 from rellux.core.purpose.cooler import CooledBy, Cooler
+from rellux.core.purpose.neighbours import Neighbours
 from rellux.core.purpose.own_mains import MadeBy, OwnMains
 from rellux.core.purpose.purpose import Purpose, RigKind, Supply, check_purpose
 from rellux.core.questions.answer import Known
@@ -36,6 +37,7 @@ from rellux.core.setup.checks import check_sheet
 from rellux.core.setup.parameters import check_has, parameters_for, settings_from
 from rellux.core.setup.proposals import propose as propose_sheet
 from rellux.core.setup.proposals.facts import RigFacts
+from rellux.core.tuning.cooled_too import cooled_too
 from rellux.core.wiring.choice import Actuator, Choice, Output
 from rellux.core.wiring.rules import check, context_for
 from rellux.core.wiring.switching import Switching
@@ -171,7 +173,7 @@ def test_a_generator_has_to_start_it():
     weak, strong = (replace(CHAMBER, own_mains=OwnMains(MadeBy.INVERTER, w)) for w in (450.0, 3000.0))
     rules = [{f.rule for f in own_mains_findings(p, SSR)} & {"parts.own-mains-start"} for p in (weak, strong)]
     assert rules == [{"parts.own-mains-start"}, set()]
-    apart = replace(weak, controls=Controls(ControlsFedBy.MAINS, 230.0))
+    apart = replace(weak, controls=Controls(ControlsFedBy.MODULE, 24.0))
     assert "parts.own-mains-start" not in {f.rule for f in own_mains_findings(apart, SSR)}
 
 
@@ -296,6 +298,29 @@ def test_what_cannot_be_is_refused_by_its_field(purpose, field):
     with pytest.raises(Refused) as refused:
         check_purpose(purpose)
     assert field in [p.field for p in refused.value.problems]
+
+
+@settings(max_examples=cases(20), deadline=None)
+@given(
+    st.sampled_from([RigKind.CABINET, RigKind.OVEN, RigKind.PLATE]), st.floats(0.05, 0.7), st.floats(20.0, 60.0), st.floats(20.0, 3000.0),
+)  # fmt: skip
+def test_among_other_zones_a_cooler_cools_from_where_they_keep_it(kind, share, at_c, takes_w):
+    """Against the balance in degrees of the room, with the others as a bath; the same of the process found there."""
+    alone = replace(CHAMBER, working_c=62.0, highest_c=70.0, cooler=replace(CHILLER, cooler_w=takes_w))
+    zone = replace(alone, neighbours=Neighbours(at_c, share))
+    own, among = network_for(kind, alone, 600.0), with_cooler(network_for(kind, zone, 600.0), zone)
+    beside, pumps = among.to_ambient[1] - own.to_ambient[1], alone.cooler.w_per_k(62.0, 21.0)
+    g, into = own.conductance_matrix(), np.zeros(3)
+    g[1, 1] += beside + pumps
+    into[1] = beside * (at_c - 21.0) + pumps * (-5.0 - 21.0)
+    settled = 21.0 + np.linalg.solve(g, into)[1]
+    assert rests_c(kind, zone) + among.equilibrium_rise(0.0, cooled=True)[1] == pytest.approx(settled, abs=1e-6)
+    found = FOPDT(float(network_for(kind, zone, 600.0).equilibrium_rise()[1]) / 100.0, 900.0, 5.0)
+    too = cooled_too(zone, found, CoolingBand(2.0, 1.0))
+    model = too.on(from_model(found))
+    assert zone.kept_at_c + model.equilibrium_rise(0.0, cooled=True)[model.sensor_node] == pytest.approx(
+        settled, abs=1e-6
+    )
 
 
 def test_refrigerant_is_left_to_the_licensed_and_a_question_knows_what_cools():

@@ -53,7 +53,7 @@ export function CoolerFields({
           {number('cooler_w', 'power', 'at the working temperature')}
           {number('drive_w', 'power', 'on its own nameplate')}
           {cooler.cooled_by === 'valve' && number('coolant_c', 'temperature', 'in summer, from the tap')}
-          {pumps(cooler.cooled_by) && number('coldest_c', 'temperature', 'empty, its heater off, after hours')}
+          {pumps(cooler.cooled_by) && number('coldest_c', 'temperature', 'by its sheet; colder than it gets the empty rig')}
         </div>
       )}
     </>

@@ -24,7 +24,7 @@ const WORDS = [
   { name: 'cooler_w', label: 'Heat it takes out', kind: 'power', choices: [] },
   { name: 'drive_w', label: 'What cools it draws', kind: 'power', choices: [] },
   { name: 'coolant_c', label: 'Water that comes in', kind: 'temperature', choices: [] },
-  { name: 'coldest_c', label: 'Alone it would get it down to', kind: 'temperature', choices: [] },
+  { name: 'coldest_c', label: 'Takes out nothing any more at', kind: 'temperature', choices: [] },
 ]
 
 function Form({ told }: { told: (cooler: TypedCooler | null) => void }) {
@@ -61,7 +61,7 @@ test('what cools it asks for no more than applies, and forgets what does not', a
   expect(told).toEqual({ cooled_by: 'valve', cooler_w: 350, drive_w: null, coolant_c: 14, coldest_c: null })
   expect(screen.getByText(/is too much/)).toBeTruthy()
   await user.selectOptions(screen.getByLabelText('Cooled by'), 'compressor')
-  await user.type(screen.getByLabelText(/get it down to/), '2')
+  await user.type(screen.getByLabelText(/nothing any more/), '2')
   expect(told).toEqual({ cooled_by: 'compressor', cooler_w: 350, drive_w: null, coolant_c: null, coldest_c: 2 })
   await user.selectOptions(screen.getByLabelText('Cooled by'), 'fan')
   expect(screen.queryByLabelText(/Water that comes in/)).toBeNull()

@@ -74,8 +74,8 @@ def _power(purpose: Purpose, own: OwnMains) -> Iterator[Finding]:
 
 
 def _starts(purpose: Purpose, own: OwnMains) -> Iterator[Finding]:
-    cooler, apart = purpose.cooler, purpose.controls is not None and purpose.controls.apart
-    beside = cooler is not None and cooler.rests and not apart
+    cooler = purpose.cooler
+    beside = cooler is not None and cooler.rests and purpose.controls is None
     if not (purpose.cools or beside):
         return
     _, times, _ = at_start(Part("M1", PART_TYPES["compressor"]))

@@ -83,11 +83,11 @@ def network_of(kind: RigKind, purpose: Purpose, vigour: float = 1.0) -> ThermalN
 
 
 def with_cooler(network: ThermalNetwork, purpose: Purpose) -> ThermalNetwork:
-    """The network of a rig with the cooler beside its heater, where it has one."""
+    """The network of a rig with the cooler beside its heater, where it has one. Among other zones it is warmed from where they keep it."""
     cooler = purpose.cooler
     if cooler is None:
         return network
-    rise_c = cooler.with_c(purpose.ambient_c) - purpose.ambient_c
+    rise_c = cooler.with_c(purpose.ambient_c) - purpose.kept_at_c
     return replace(network, cooler_w_per_k=cooler.w_per_k(purpose.working_c, purpose.ambient_c), coolant_rise_c=rise_c)
 
 
@@ -130,10 +130,8 @@ def idle_rise_c(kind: RigKind, purpose: Purpose, idle: float) -> float:
 def rests_c(kind: RigKind, purpose: Purpose) -> float:
     """Where it settles with its output off, °C. A fire glows on, and other zones keep one warm; the network is linear, so out of that rest
     everything goes as in a room that is so warm, and whatever computes with its heat takes it for the room."""
-    if purpose.neighbours is not None:
-        return purpose.neighbours.keep_at_c(purpose.ambient_c)
     if purpose.fire is None:
-        return purpose.ambient_c
+        return purpose.kept_at_c
     return purpose.ambient_c + idle_rise_c(kind, purpose, purpose.fire.idle)
 
 

@@ -33,8 +33,8 @@ class CooledBy(StrEnum):
 @dataclass(frozen=True)
 class Cooler:
     """``cooler_w``: the heat in W it takes out at the working temperature; ``coolant_c``: how warm in °C the water is that comes through a
-    valve; ``coldest_c``: how cold in °C a compressor or module would get what it cools with nothing to carry. Both are ``None`` of what has
-    none: a fan blows the room's air. ``drive_w``: what it draws itself, W."""
+    valve; ``coldest_c``: at what temperature in °C of what it cools a compressor or module takes out nothing any more. Both are ``None`` of
+    what has none: a fan blows the room's air. ``drive_w``: what it draws itself, W."""
 
     cooled_by: CooledBy
     cooler_w: float
@@ -90,11 +90,11 @@ def _pump_problems(cooler: Cooler, working_c: float, ambient_c: float) -> Iterat
     least = COLDEST_STAGE_C if cooler.rests else max(ambient_c - MODULE_FALLS_C, ABSOLUTE_ZERO_C)
     accepted = span(round(least), working_c, "°C")
     if cooler.coldest_c is None:
-        yield Problem("cooler.coldest_c", "say how cold it would get it with nothing to carry", accepted)
+        yield Problem("cooler.coldest_c", "say at what temperature it takes out nothing any more", accepted)
     elif cooler.coldest_c >= working_c:
         yield Problem(
             "cooler.coldest_c",
-            f"what gets no colder than {temperature(cooler.coldest_c)} takes nothing out at {temperature(working_c)}",
+            f"it would take out nothing where the rig works, at {temperature(working_c)}",
             f"below {temperature(working_c)}",
         )
     elif not cooler.coldest_c >= least:

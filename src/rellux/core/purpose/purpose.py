@@ -200,6 +200,11 @@ class Purpose:
         return self.cools or (self.cooler is not None and self.cooler.rests)
 
     @property
+    def kept_at_c(self) -> float:
+        """Where other zones at work keep it with its own output off, °C: at the room, where there are none."""
+        return self.neighbours.keep_at_c(self.ambient_c) if self.neighbours else self.ambient_c
+
+    @property
     def load(self) -> str:
         """What is switched, in a word."""
         return "compressor" if self.cools else "fan" if self.fire else "heater"

@@ -33,7 +33,8 @@ def cooler_on(series: Series, band: CoolingBand) -> NDArray[np.bool_]:
     known = np.maximum.accumulate(np.where(told >= 0, np.arange(len(told)), 0))
     on = told[known] == 1
     if band.run_s:
-        last = np.maximum.accumulate(np.where(told == 1, series.time_s, -np.inf))
+        until = np.append(series.time_s[1:], series.time_s[-1])  # it may have come on as late as the next row
+        last = np.maximum.accumulate(np.where(told == 1, until, -np.inf))
         on |= series.time_s - last <= band.run_s
     return np.asarray(on)
 

@@ -55,7 +55,7 @@ class Comparison:
     def _cooled(self) -> str:
         if self.situation.cooler is None or self.candidate(HEAT_COOL):
             return ""
-        return "Heat and cool is not tried: its cooler carries this rig through the set-point from any distance it may come on at."
+        return "Heat and cool is not tried: below what is highest no distance is clear of what its heater and its cooler carry on."
 
     @property
     def _power(self) -> str:

@@ -24,9 +24,10 @@ class CooledToo:
 
 
 def cooled_too(purpose: Purpose, process: FOPDT, band: CoolingBand) -> CooledToo | None:
-    """The cooler of a rig whose process was found: ``K`` °C for a hundredth of its power ``P`` is a loss of ``P/(100 K)`` W/K."""
+    """The cooler of a rig whose process was found: ``K`` °C for a hundredth of its power ``P`` is a loss of ``P/(100 K)`` W/K. Among other
+    zones it is found as it is there, from where they keep it."""
     if purpose.cooler is None:
         return None
     loss = heat_w(purpose) / process.full_power_rise_c
-    coolant_rise = purpose.cooler.with_c(purpose.ambient_c) - purpose.ambient_c
+    coolant_rise = purpose.cooler.with_c(purpose.ambient_c) - purpose.kept_at_c
     return CooledToo(purpose.cooler.w_per_k(purpose.working_c, purpose.ambient_c) / loss, coolant_rise, band)

@@ -11,6 +11,7 @@ from rellux.core.explain import Figure
 from rellux.core.heating.switches import RELAY_OPERATIONS
 from rellux.core.plant.rig_models import rests_c
 from rellux.core.process.models import FOPDT, SOPDT, times_as_hot
+from rellux.core.purpose.purpose import Purpose
 from rellux.core.setup.parameters import Sheet, inner_of, settings_from
 from rellux.core.tuning.candidates import Candidate, first_trials, remark_of, try_out
 from rellux.core.tuning.cascade import heated_chamber
@@ -91,15 +92,14 @@ def situation_of(rig: Rig, row: Identification) -> Situation:
         noise_c=noise_of(row),
         now=_now(rig),
         chamber=heated_chamber(kind_of(rig), purpose_of(rig), process, room_c),
-        cooler=_cooler(rig, process, values),
+        cooler=_cooler(purpose, process, values),
         beside=purpose.neighbours.share if purpose.neighbours else 0.0,
         life=(switch.equipment.life if switch and switch.equipment.life else RELAY_OPERATIONS) if wears else None,
     )
 
 
-def _cooler(rig: Rig, process: FOPDT, values: Sheet) -> CooledToo | None:
+def _cooler(purpose: Purpose, process: FOPDT, values: Sheet) -> CooledToo | None:
     """The cooler beside its heater against what the found process loses."""
-    purpose = purpose_of(rig)
     band = settings_from(values, purpose).cooling
     return cooled_too(purpose, process, band) if band else None
 
