@@ -278,6 +278,17 @@ def test_a_cooler_that_stays_on_is_told_where_it_freezes(kind, takes_w, coldest,
     assert not [f for f in findings_in(replace(situation, plan=propose(situation).plan)) if "freezes" in f.rule]
 
 
+def test_cold_water_freezes_too_and_the_rooms_air_is_no_colder_than_it():
+    """At 30 °C in a room at 21, not below 25: water at 4 °C takes it there, a fan no farther than its own door would."""
+    said = []
+    for cooler in (Cooler(CooledBy.VALVE, 900.0, 12.0, 4.0), Cooler(CooledBy.FAN, 900.0, 40.0)):
+        purpose = replace(CHAMBER, cooler=cooler)
+        rig = HeatedRig(RigKind.CABINET, purpose, 600.0)
+        bare = Situation(rig, Plan(), "K", settings_from(sheet_of(purpose)[1], purpose), 40.0, None, False)
+        said.append("guarding.cooler-freezes" in {f.rule for f in findings_in(bare)})
+    assert said == [True, False]
+
+
 @pytest.mark.parametrize(
     ("purpose", "field"),
     [

@@ -1,5 +1,5 @@
 """What a cooler beside the heater means for what guards a rig: it is never counted on, it can hide that a switch has failed, and one that
-pumps can freeze a load."""
+is colder than the room can spoil a load."""
 
 from collections.abc import Iterator
 
@@ -29,10 +29,10 @@ def left_cooling_c(found: Ladder, situation: Situation, output: float) -> float:
 
 
 def _freezes(found: Ladder, situation: Situation) -> Iterator[Finding]:
-    """A cooler that pumps does not stop at the room: where its switch sticks, the load gets as cold as it can make it."""
+    """A cooler that is colder than the room does not stop there: where its switch sticks, the load gets as cold as it can make it."""
     purpose = situation.rig.purpose
     lowest, cooler = purpose.lowest_c, purpose.cooler
-    if cooler is None or not cooler.pumps or lowest is None:
+    if cooler is None or lowest is None or cooler.with_c(purpose.ambient_c) >= purpose.ambient_c:
         return
     alone, against = (left_cooling_c(found, situation, output) for output in (0.0, FULL_OUTPUT))
     told = any(a.alarm.kind is AlarmKind.LOW and a.alarm.value >= lowest for a in situation.plan.alarms)

@@ -20,6 +20,7 @@ from .making import (
     book,
     described,
     guarded,
+    identified,
     instrument,
     keep,
     link,
@@ -70,6 +71,8 @@ def slurry_bath(day: Day) -> Rig:
         fast = (Disturbance(WARMED_FROM_S, WARMED_TO_S, -WARMTH_W_PER_K),) if stood else ()
         done = run(rig, values, day.ago(age, 8), "Polishing, flat 80", 5 * 3600, int(age), brought=fast)
         _at_the_lap(rig, done, stood)
+        if not stood:
+            identified(rig, done, day.ago(age - 1.0))
         if stood:
             for at, words in (
                 (STOOD_TO_S, "hose kinked, nothing at the lap for a quarter of an hour"),
