@@ -246,7 +246,7 @@ def test_no_row_is_taken_for_uncooled_while_it_cooled(run_s, above, share, every
 
 @settings(max_examples=cases(15), deadline=None)
 @given(
-    st.sampled_from([RigKind.CABINET, RigKind.TANK, RigKind.PLATE]), st.floats(50.0, 2500.0), st.floats(-20.0, 30.0),
+    st.sampled_from([RigKind.CABINET, RigKind.TANK, RigKind.PLATE]), st.floats(50.0, 2500.0), st.floats(-20.0, 20.9),
     st.floats(15.0, 34.0),
 )  # fmt: skip
 def test_a_cooler_that_stays_on_is_told_where_it_freezes(kind, takes_w, coldest, lowest):
