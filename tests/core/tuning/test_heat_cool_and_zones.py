@@ -18,6 +18,7 @@ from rellux.core.tuning.choosing import Priority
 from rellux.core.tuning.comparison import compare, setting_figures
 from rellux.core.tuning.cooled_too import CooledToo
 from rellux.core.tuning.hand import as_entered
+from rellux.core.tuning.heat_cool import carries_on_c, clear_above_c
 from rellux.core.tuning.trials import Trial, begun
 from tests.examples import cases
 
@@ -76,6 +77,27 @@ def test_what_follows_down_sooner_is_preferred_where_all_else_is_alike():
     assert values["cool_above_c"] == figures[-2].value and values["cool_hysteresis_c"] == figures[-1].value
     assert "cool_above_c" not in as_entered(alike.proposal.settings)
     assert compare(there).preferred[Priority.NO_OVERSHOOT].key != "heat_cool"
+
+
+@settings(max_examples=cases(60), deadline=None)
+@given(PROCESSES, COOLERS, st.floats(30.0, 120.0))
+def test_clear_is_half_as_much_again_as_is_carried_on_and_no_more(process, too, setpoint):
+    """By the exponential towards where both end: the fall from where it goes off, or its least run from where it comes on, is two thirds of
+    what there is to the set-point, and neither is more."""
+    told = situation(process, setpoint).settings
+    clear = clear_above_c(process, too, told, 21.0)
+    if clear is None:
+        return
+    both, late, rise = 1.0 + too.times_loss, process.dead_time_s + told.sample_s, setpoint - 21.0
+    ends = too.times_loss * too.coolant_rise_c / both
+
+    def of_what_there_is(above, for_s):
+        return 1.5 * (rise + above - ends) * (1.0 - np.exp(-both * for_s / process.lag_s)) / above
+
+    shares = of_what_there_is(clear / 2.0, late), of_what_there_is(clear, too.band.run_s + late)
+    assert max(shares) == pytest.approx(1.0, rel=1e-6)
+    here = replace(too, band=CoolingBand(clear, clear / 2.0, 0.0, too.band.run_s))
+    assert carries_on_c(process, here, told, 21.0) <= clear / 2.0
 
 
 def test_a_cooler_that_pulls_through_from_anywhere_makes_no_candidate_and_that_is_said():
