@@ -114,6 +114,12 @@ def encrypted(data):
     return bytes(marked)
 
 
+def cooled(**spoilt):
+    """The rig with a compressor beside its heater, one number of it spoilt."""
+    cooler = {"cooled_by": "compressor", "cooler_w": 300.0, "drive_w": 140.0, "coldest_c": -5.0, **spoilt}
+    return lambda d: with_rig(d, lambda r: r["rig"].update(cooler=cooler))
+
+
 RAW = [
     ("a bottomless nest", lambda d: changed(d, **{"rig.json": "[" * 20_000 + "]" * 20_000}), "nested too deeply"),
     ("a nest that just parses", lambda d: changed(d, **{"rig.json": '{"a":' * 60 + "1" + "}" * 60}), "nested"),
@@ -125,6 +131,9 @@ RAW = [
     ("a file cut short", lambda d: d[: len(d) // 2], "not a rig file"),
     ("a name of nothing", lambda d: with_rig(d, lambda r: r["rig"].update(name="!!!")), "letters or digits"),
     ("an unknown station", lambda d: with_rig(d, lambda r: r["entries"][0].update(station="moon")), "damaged"),
+    ("a cooler of words", cooled(coldest_c="cold"), "cooler.coldest_c"),
+    ("a cooler of truths", cooled(drive_w=True), "cooler.drive_w"),
+    ("a cooler of heaven", cooled(cooler_w=1e30), "cooler.cooler_w"),
     ("an author of lists", lambda d: with_rig(d, lambda r: r["entries"][0].update(who=["x"])), "no text"),
     ("a book of text", lambda d: with_rig(d, lambda r: r.update(entries="x")), "no list of rows"),
 ]

@@ -90,6 +90,8 @@ _LATER = ("kept", "built", "accepted", "photos", "equipment", "guard_plans", "pr
 """Tables that files of before they existed do not have."""
 _MOMENTS = ("at", "begun_at", "started_at", "created_at", "rewired_at", "accepted_at", "removed_at")
 _LISTS = ("pairs", "subjects", "materials", "channels", "observed", "began", "steps")
+_OF_NUMBERS = ("fire", "cooler", "controls", "own_mains", "heater_sensor")
+"""Parts of a purpose: numbers, or none, but for a choice ``…_by``."""
 _CSV = ("time_s", "setpoint_c", "reading_c", "output_percent", "switch")
 _UNREADABLE = (zipfile.BadZipFile, zlib.error, RuntimeError, NotImplementedError, EOFError, OSError, ValueError)
 """What the zip library raises for files that are corrupt, cut short, encrypted or packed in a way it does not know."""
@@ -185,11 +187,12 @@ def _checked(item: models.Model, where: str) -> models.Model:
         if isinstance(column, models.JSONField):
             wanted = list if column.name in _LISTS else dict
             reason = "" if isinstance(value, wanted) else f"is no {wanted.__name__}"
+            if not reason and column.name in _OF_NUMBERS:
+                _check_numbers(value, f"{where}.{column.name}")
         elif isinstance(column, models.CharField | models.SlugField):
             reason = "" if isinstance(value, str) else "is no text"
         elif isinstance(column, models.FloatField) and value is not None:
-            number = isinstance(value, int | float) and not isinstance(value, bool)
-            reason = "" if number and abs(value) <= LARGEST_NUMBER else "is no number a rig can have"
+            reason = "" if _is_number(value) else NO_NUMBER
         if reason:
             raise refuse(f"{where}.{column.name}", reason, UNCHANGED)
     values = {c: getattr(item, c.attname) for c in item._meta.concrete_fields}
@@ -200,6 +203,20 @@ def _checked(item: models.Model, where: str) -> models.Model:
         column, said = next(iter(error.message_dict.items()))
         raise refuse(f"{where}.{column}", " ".join(said)[:200], UNCHANGED) from None
     return item
+
+
+NO_NUMBER = "is no number a rig can have"
+
+
+def _is_number(value: Any) -> bool:
+    return isinstance(value, int | float) and not isinstance(value, bool) and abs(value) <= LARGEST_NUMBER
+
+
+def _check_numbers(values: dict[str, Any], where: str) -> None:
+    """Raises ``Refused`` naming the first that is neither a number, nor nothing, nor a choice."""
+    for name, value in values.items():
+        if value is not None and not name.endswith("_by") and not _is_number(value):
+            raise refuse(f"{where}.{name}", NO_NUMBER, UNCHANGED)
 
 
 def _section(data: dict[str, Any], key: str) -> list[dict[str, Any]]:
