@@ -36,7 +36,7 @@ SENSOR, INTEGRAL, DERIVATIVE, LAST_PV, OUTPUT, CYCLE_POSITION, ON_STEPS, SWITCH,
 ALARM_SETPOINT, CUT, SINCE, DRIVEN, KEPT, WORKING = 12, 13, 14, 15, 16, 17
 COOLING, COOLS_S, COOLINGS = 18, 19, 20
 INNER_INTEGRAL, ASKED, HOTTEST = 21, 22, 23
-COOL_SINCE = 24
+COOL_CHANGED = 24
 STATE_SIZE = 25
 
 # what an alarm does, bit by bit
@@ -83,7 +83,7 @@ def run(
     display: where control begins, or the sensor is back (not a number before). A ``COOLER`` (W/K, from the sensor's node to a ``COOLANT``
     that is so much warmer than ambient) is on from ``COOL_ON`` above that set-point down to ``COOL_OFF`` above it, and nothing heats
     meanwhile; it is off while the controller is off, on hand, or blind, and goes on when an alarm stops the heat. Otherwise it is off for
-    ``COOL_REST_STEPS`` and on for ``COOL_RUN_STEPS`` at least, counted by ``COOL_SINCE``. For ``SOFT_STEPS`` from
+    ``COOL_REST_STEPS`` and on for ``COOL_RUN_STEPS`` at least, counted from the step in which it ``COOL_CHANGED``. For ``SOFT_STEPS`` from
     the beginning, when the power came on, PID is let up to its highest output little by little. What lies ``BESIDE`` the sensor's node is
     joined with it by so many W/K, and ``BESIDE_RISE`` warmer than ambient. With an ``INNER_GAIN`` what PID gives is what it asks of a
     loop round the heater's node, ``ASKED`` °C: ``INNER_LOW`` at 0 %, ``INNER_SPAN`` more at 100 %. While that gives all or nothing PID
@@ -138,7 +138,7 @@ def run(
     beside, beside_rise = control[BESIDE], control[BESIDE_RISE]
     cooler, coolant, cool_on, cool_off = plant[COOLER], plant[COOLANT], control[COOL_ON], control[COOL_OFF]
     cooling, cools_s, coolings = state[COOLING], state[COOLS_S], state[COOLINGS]
-    cool_since, cool_rest, cool_run = state[COOL_SINCE], control[COOL_REST_STEPS], control[COOL_RUN_STEPS]
+    cool_changed, cool_rest, cool_run = state[COOL_CHANGED], control[COOL_REST_STEPS], control[COOL_RUN_STEPS]
     inner_gain, inner_ti, inner_low, inner_span = (
         control[INNER_GAIN],
         control[INNER_TI],
@@ -216,14 +216,14 @@ def run(
                 u = min(max(manual, out_low), out_high)
             if cooler > 0.0:
                 past = display - setpoint
-                cools = cooling
+                cools, cool_since = cooling, clock - cool_changed
                 if broken or mode in (MODE_OFF, MODE_MANUAL) or (past <= cool_off and cool_since >= cool_run):
                     cools = 0.0
                 elif past >= cool_on and cool_since >= cool_rest:
                     cools = 1.0
                 if cools != cooling:
                     coolings += cools
-                    cooling, cool_since = cools, 0.0
+                    cooling, cool_changed = cools, clock + 0.0
                 if cooling > 0.5:
                     u = 0.0
             output = u
@@ -284,7 +284,6 @@ def run(
             drive = 0.0
         on_s += drive * h
         since += 1.0
-        cool_since += 1.0
         if (drive > 0.5) != (works > 0.5):
             works, since = drive, 0.0
         if closed > 0.5 and switch < 0.5:
@@ -359,6 +358,6 @@ def run(
     state[SINCE], state[DRIVEN], state[KEPT] = since, works, kept
     state[CUT], state[ALARM_SETPOINT], state[WORKING] = cut, alarm_setpoint, setpoint
     state[COOLING], state[COOLS_S], state[COOLINGS] = cooling, cools_s, coolings
-    state[COOL_SINCE] = cool_since
+    state[COOL_CHANGED] = cool_changed
     state[INNER_INTEGRAL], state[ASKED], state[HOTTEST] = inner_integral, asked, hottest
     return rows
