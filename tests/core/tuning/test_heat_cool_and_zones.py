@@ -75,6 +75,8 @@ def test_what_follows_down_sooner_is_preferred_where_all_else_is_alike():
     assert mine.heat_up.worst == alike.heat_up.worst and alike.proposal.name in mine.proposal.aim
     values, figures = as_entered(mine.proposal.settings), setting_figures(far, mine.proposal)
     assert values["cool_above_c"] == figures[-2].value and values["cool_hysteresis_c"] == figures[-1].value
+    room, swing, clear = (i.value for i in figures[-2].inputs)
+    assert figures[-2].value == pytest.approx(max(min(max(0.15 * room, 1.0), 5.0), 1.5 * swing, clear), abs=0.051)
     assert "cool_above_c" not in as_entered(alike.proposal.settings)
     assert compare(there).preferred[Priority.NO_OVERSHOOT].key != "heat_cool"
 

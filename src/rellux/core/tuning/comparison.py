@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from ..control.settings import CoolingBand, InnerLoop, Mode
+from ..control.settings import ControllerSettings, CoolingBand, InnerLoop, Mode
 from ..explain import Figure, Input
 from ..heating.switches import relay_life
 from ..units import Kind
@@ -21,6 +21,7 @@ from .candidates import (
 )
 from .cascade import inner_inputs, outer_inputs
 from .choosing import Choice, Priority, choose
+from .heat_cool import LEAST_C, MOST_C, OF_THE_ROOM, OVER_SWING, clear_above_c, heats_over_c
 from .loop_figures import margin_figures, ms_figure
 from .rules.capping import LARGEST_STEP
 from .situation import Situation, effective_dead_time
@@ -121,7 +122,7 @@ def setting_figures(situation: Situation, proposal: ProposedTuning) -> tuple[Fig
             Input("integral time", pid.integral_time_s, Kind.TIME, "T_i", where),
             Input("derivative time", pid.derivative_time_s, Kind.TIME, "T_d", where),
         )
-    cools = tuple(_cooler_figures(situation, settings.cooling)) if settings.cooling else ()
+    cools = tuple(_cooler_figures(situation, settings, settings.cooling)) if settings.cooling else ()
     if settings.inner is not None:
         return _two_settings(situation, proposal, settings.inner, inputs)
     band, integral, derivative = proposal.formulas
@@ -171,17 +172,20 @@ def setting_figures(situation: Situation, proposal: ProposedTuning) -> tuple[Fig
     )
 
 
-def _cooler_figures(situation: Situation, band: CoolingBand) -> Iterator[Figure]:
+def _cooler_figures(situation: Situation, settings: ControllerSettings, band: CoolingBand) -> Iterator[Figure]:
     """When the cooler beside the heater is on."""
-    p, too = situation.plant, situation.cooler
-    inputs = (
-        Input("lag", p.lag_s, Kind.TIME, "τ", "identified"),
-        Input("dead time", p.dead_time_s, Kind.TIME, "L", "identified"),
-        Input("it takes out, of what is lost", too.times_loss if too else 0.0, Kind.RATIO, "q", "purpose, identified"),
-        Input("least run", band.run_s, Kind.TIME, "t_run", "set-up"),
-    )
+    plant, too, ambient_c = situation.plant, situation.cooler, situation.ambient_c
+    clear = clear_above_c(plant, too, settings, ambient_c) if too else None
+    room = situation.window_high_c - settings.setpoint_c
+    swing = heats_over_c(plant, settings, ambient_c)
     yield Figure(
-        "cools from above", band.above_c, Kind.DIFFERENCE, inputs=inputs, symbol="A",
+        "cools from above", band.above_c, Kind.DIFFERENCE, symbol="A",
+        formula=f"max({OF_THE_ROOM:g} R within {LEAST_C:g}…{MOST_C:g}, {OVER_SWING:g} S, C)",
+        inputs=(
+            Input("left up to the highest allowed", room, Kind.DIFFERENCE, "R", "purpose"),
+            Input("the heater’s own swing", swing, Kind.DIFFERENCE, "S", "these numbers on the found process"),
+            Input("clear of dead time and least run", clear or 0.0, Kind.DIFFERENCE, "C", "the found process, its cooler on"),
+        ),
         reason="Clear of the heater’s own swing, and of what the cooler still takes in its dead time and least run.",
         source="our choice: half as much again",
     )  # fmt: skip

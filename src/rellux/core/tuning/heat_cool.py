@@ -78,10 +78,11 @@ def _pulled(
     return too.times_loss * too.coolant_rise_c / both, -expm1(-both * late / process.lag_s)
 
 
-def usual_above_c(highest_c: float, swings_c: float, settings: ControllerSettings) -> float:
-    """Where a cooler comes on, °C above the set-point, by what is left up to ``highest_c`` and how far the heater's own switching goes."""
-    room = OF_THE_ROOM * (highest_c - settings.setpoint_c)
-    return max(min(max(room, LEAST_C), MOST_C), OVER_SWING * swings_c)
+def on_and_back_c(room_c: float, swings_c: float, clear_c: float) -> tuple[float, float]:
+    """Where a cooler comes on, °C above the set-point, and how far below that it goes off, as a sheet has them: by the ``room_c`` that is
+    left up to the highest temperature, how far the heater's own switching goes, and where it is clear."""
+    above = round(max(min(max(OF_THE_ROOM * room_c, LEAST_C), MOST_C), OVER_SWING * swings_c, clear_c), 1)
+    return above, round(HYSTERESIS * above, 1)
 
 
 def band_for(
@@ -92,7 +93,6 @@ def band_for(
     clear = clear_above_c(process, too, settings, ambient_c)
     if clear is None:
         return None
-    above = round(max(usual_above_c(highest_c, heats_over_c(process, settings, ambient_c), settings), clear), 1)
-    if settings.setpoint_c + above >= highest_c:
-        return None
-    return replace(too.band, above_c=above, hysteresis_c=round(HYSTERESIS * above, 1))
+    room = highest_c - settings.setpoint_c
+    above, back = on_and_back_c(room, heats_over_c(process, settings, ambient_c), clear)
+    return replace(too.band, above_c=above, hysteresis_c=back) if above < room else None

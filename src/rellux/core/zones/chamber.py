@@ -233,11 +233,23 @@ MOST_SHARE = 0.95
 """Of what a zone loses to all, what others can have of it at the most."""
 
 
+def times_as_hot_now(found_among: float, is_zone: bool, share: float) -> float:
+    """How many times as hot a rig gets as when it was found. ``found_among``: the share others then had of what it lost (0: by itself);
+    ``share``: what they have of it now. What was found among others holds while it is a zone.
+
+    >>> times_as_hot_now(0.25, False, 0.0), times_as_hot_now(0.0, True, 0.4), times_as_hot_now(0.25, True, 0.4)
+    (1.3333333333333333, 0.6, 1.0)
+    """
+    if not is_zone:
+        return 1.0 / (1.0 - found_among)
+    return 1.0 if found_among else 1.0 - share
+
+
 def as_now(known: Identified, share: float, is_zone: bool) -> Identified:
     """What was found of a rig while others had ``share`` of what it lost (0: by itself), as it is now: a zone that was found by itself says
     so; one that was found among others and is by itself now gets as much hotter as they no longer carry away."""
     if not is_zone:
-        return known.times(1.0 / (1.0 - share))
+        return known.times(times_as_hot_now(share, is_zone, 0.0))
     return known if share else replace(known, by_itself=True)
 
 

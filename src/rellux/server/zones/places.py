@@ -8,7 +8,7 @@ from rellux.core.errors import Problem, Refused, refuse, refuse_all
 from rellux.core.guarding.family import HeatedRig, Identified, family
 from rellux.core.purpose.heater import heat_w
 from rellux.core.purpose.purpose import Purpose
-from rellux.core.zones.chamber import as_now, between, check_chamber, losses_of, neighbours_of
+from rellux.core.zones.chamber import as_now, between, check_chamber, losses_of, neighbours_of, times_as_hot_now
 from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.tuning.domain import among, identified_of
@@ -55,11 +55,9 @@ def known_of(rig: Rig, row: Identification | None) -> Identified | None:
 def at_work(rig: Rig, row: Identification) -> float:
     """How many times as hot it gets now as when it was found: less where others have since come to take their share of what it loses, more
     where those it was found among are gone."""
-    found_among = among(row)
-    if not ChamberZone.objects.filter(rig=rig).exists():
-        return 1.0 / (1.0 - found_among)
-    neighbours = None if found_among else purpose_at_work(rig).neighbours
-    return 1.0 - neighbours.share if neighbours else 1.0
+    neighbours = purpose_at_work(rig).neighbours
+    is_zone = ChamberZone.objects.filter(rig=rig).exists()
+    return times_as_hot_now(among(row), is_zone, neighbours.share if neighbours else 0.0)
 
 
 def purpose_at_work(rig: Rig) -> Purpose:

@@ -8,7 +8,7 @@ from ...messages import difference
 from ...process.models import FOPDT
 from ...tuning import heat_cool
 from ...tuning.cooled_too import CooledToo, cooled_too
-from ...tuning.heat_cool import HYSTERESIS, usual_above_c
+from ...tuning.heat_cool import on_and_back_c
 from .facts import Proposed, RigFacts
 
 REST_S, RUN_S = 240.0, 90.0
@@ -51,18 +51,17 @@ def propose_cooler(facts: RigFacts) -> Iterator[Proposed]:
         HysteresisSchool.ONE_SIDED,
     )
     swings = heats_over_c(facts, as_set)
-    above = usual_above_c(p.highest_c, swings, as_set)
     rest_s, run_s = (REST_S, RUN_S) if p.cooler and p.cooler.rests else (0.0, 0.0)
-    clear = clear_above_c(facts, replace(as_set, cooling=CoolingBand(above, HYSTERESIS * above, rest_s, run_s)))
-    above = round(max(above, clear or 0.0), 1)
+    clear = clear_above_c(facts, replace(as_set, cooling=CoolingBand(0.0, 0.0, rest_s, run_s)))
+    above, back = on_and_back_c(p.highest_c - p.working_c, swings, clear or 0.0)
     swung = f", and over the {difference(swings, '.1f')} that the heater’s own switching takes it" if swings else ""
     yield Proposed(
         "cool_above_c",
         above,
-        f"Neither acts for {difference(HYSTERESIS * above, '.1f')} above the set-point, so that they do not take turns{swung}.",
+        f"Neither acts for {difference(above - back, '.1f')} above the set-point, so that they do not take turns{swung}.",
     )
     yield Proposed(
         "cool_hysteresis_c",
-        round(HYSTERESIS * above, 1),
+        back,
         "Off half way back: nearer, it would cool what the heater then makes good.",
     )
