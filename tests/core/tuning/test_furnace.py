@@ -14,6 +14,7 @@ from rellux.core.process.modes import tangent
 from rellux.core.process.networks import ThermalNetwork, discretise
 from rellux.core.purpose.purpose import Fire, RigKind
 from rellux.core.tuning.family import family, later
+from rellux.core.tuning.furnace.answers import gain_at
 from rellux.core.tuning.furnace.record import shown
 from rellux.core.tuning.furnace.shape import Node, shape_of
 from rellux.core.tuning.furnace.told import as_furnace, check_furnace, is_furnace
@@ -289,3 +290,13 @@ def test_its_climbs_stand_between_where_it_was_cold_and_where_it_came_to(known):
     )
     assert all(0.0 <= c.low <= c.likely <= c.high for c in furnace.climbs)
     assert furnace.climbs[-1].likely < max(c.likely for c in furnace.climbs)
+
+
+@pytest.mark.parametrize("celsius", [150.0, 400.0, 780.0])
+def test_one_per_cent_more_adds_what_it_rests_higher_by(known, celsius):
+    """The gain where it works against where it settles a little below and above; hot it is the less, as radiation takes more."""
+    network = known[1].likely
+    holds = 100.0 * network.holding_w(celsius - 20.0, 20.0) / network.heater_power_w
+    below, above = (network.resting_rise(holds + by, 20.0) for by in (-0.05, 0.05))
+    assert gain_at(network, celsius - 20.0, 20.0) == pytest.approx((above - below) / 0.1, rel=1e-4)
+    assert gain_at(network, celsius - 20.0, 20.0) < gain_at(network, 0.0, 20.0)

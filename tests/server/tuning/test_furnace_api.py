@@ -4,7 +4,10 @@ import numpy as np
 import pytest
 from django.utils import timezone
 
+from rellux.core.plant.rig_models import network_of
 from rellux.core.runs.series import Series
+from rellux.server.demo.workshop import KILN_RADIATES
+from rellux.server.rigs.domain import kind_of, purpose_of
 from rellux.server.rigs.models import Rig
 from rellux.server.runs import store
 from rellux.server.runs.models import Run
@@ -12,6 +15,7 @@ from rellux.server.tuning.models import Identification
 from tests.core.tuning.kilns import kilns
 from tests.core.tuning.kilns import run as simulated
 from tests.server.conftest import CABINET, PARTS, wired
+from tests.server.workshop import load_demo
 
 MADE = kilns(1, 8)
 KILN = {
@@ -73,3 +77,19 @@ def test_a_kiln_is_told_as_a_furnace_and_its_profiles_are_foretold_by_it(api, ki
         row.result["furnace"] = {**kept, **changed}
         row.save()
         assert api.refused("GET", f"rigs/{kiln}/tuning")["field"].startswith("furnace")
+
+
+def test_the_annealer_shows_that_a_per_cent_does_less_when_it_is_hot(api):
+    """Its steps by hand at two temperatures tell what the plant they were made on has there: by the steady balance of its heat."""
+    load_demo()
+    rig = Rig.objects.get(slug="blank-annealer")
+    over = api.ok("GET", "rigs/blank-annealer/tuning")["over_temperature"]
+    assert over["differs"] and "the gain falls" in over["says"]
+    assert len(over["points"]) == 2 and over["points"][0]["celsius"] < 350.0 < over["points"][1]["celsius"]
+    plant = network_of(kind_of(rig), purpose_of(rig))
+    _, door, outside = plant.to_ambient
+    through = 1.0 / (1.0 / plant.links[1][2] + 1.0 / outside)  # chamber to lining to room
+    for point in over["points"]:
+        radiates = 4.0 * KILN_RADIATES * (point["celsius"] + 273.15) ** 3
+        low, _, high = point["gain"]
+        assert low < plant.heater_power_w / 100.0 / (door + through + radiates) < high

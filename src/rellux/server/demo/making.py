@@ -288,17 +288,26 @@ def ran(
     return done
 
 
-def stepped(rig: Rig, at: datetime, name: str, outputs: tuple[float, ...], radiates: float) -> Run:
-    """The output stepped by hand from where it had settled, ten minutes each; ``radiates``: W/K⁴ of what is heated."""
+def stepped(
+    rig: Rig,
+    at: datetime,
+    name: str,
+    outputs: tuple[float, ...],
+    radiates: float,
+    each_s: float = 600.0,
+    every_s: float = 2.0,
+) -> Run:
+    """The output stepped by hand from where it had settled, ``each_s`` long, in rows ``every_s`` apart; ``radiates``: W/K⁴ of what is
+    heated."""
     purpose, (first, *others) = purpose_of(rig), outputs
     network = network_for(kind_of(rig), purpose, heater_power(purpose).value)
     settings = ControllerSettings(purpose.working_c, Mode.MANUAL, manual_output=first, period_s=0.0)
     simulation = Simulation(replace(network, radiation=(0.0, radiates, 0.0)), settings, purpose.ambient_c, 0.25)
-    simulation.advance(7200.0)
-    pieces = [simulation.advance(120.0, 2.0)]
+    simulation.advance(12.0 * each_s)
+    pieces = [simulation.advance(each_s / 5.0, every_s)]
     for output in others:
         simulation.apply(replace(simulation.settings, manual_output=output))
-        pieces.append(simulation.advance(600.0, 2.0))
+        pieces.append(simulation.advance(each_s, every_s))
     columns = [np.concatenate(c) for c in zip(*(p.columns for p in pieces), strict=True)]
     record = Record(columns[0] - columns[0][0], *columns[1:])
     reading = np.round(record.reading_c + np.random.default_rng(int(first)).normal(0.0, 0.12, len(record.time_s)), 1)

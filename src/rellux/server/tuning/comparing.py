@@ -90,7 +90,7 @@ def situation_of(rig: Rig, row: Identification) -> Situation:
         model=times_as_hot(model, of_gain) if isinstance(model, SOPDT) else None,
         possible=tuple(times_as_hot(p, of_gain) for p in possible(row)),
         noise_c=noise_of(row),
-        now=_now(rig),
+        now=_now(rig, purpose, values) if current_values(rig) else None,
         chamber=heated_chamber(kind_of(rig), purpose_of(rig), process, room_c),
         cooler=_cooler(purpose, process, values),
         beside=purpose.neighbours.share if purpose.neighbours else 0.0,
@@ -104,13 +104,10 @@ def _cooler(purpose: Purpose, process: FOPDT, values: Sheet) -> CooledToo | None
     return cooled_too(purpose, process, band) if band else None
 
 
-def _now(rig: Rig) -> ControllerSettings | None:
-    """What the newest sheet has, at the working temperature; nothing where there is none that controls."""
-    if not current_values(rig):
-        return None
-    values = working_values(rig)
+def _now(rig: Rig, purpose: Purpose, values: Sheet) -> ControllerSettings | None:
+    """What the newest sheet has, at the working temperature; nothing where it does not control."""
     settings = settings_from({**values, "offset_c": 0.0})
-    if purpose_of(rig).heater_sensor is not None:
+    if purpose.heater_sensor is not None:
         settings = replace(settings, inner=inner_of(values))
     return replace(settings, setpoint_c=rig.working_c) if settings.mode in (Mode.PID, Mode.ON_OFF) else None
 

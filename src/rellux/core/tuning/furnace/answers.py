@@ -43,6 +43,12 @@ def answer_at(network: ThermalNetwork, rise_c: float, ambient_c: float) -> FOPDT
     return FOPDT(gain, gain / rate, late_s)
 
 
+def gain_at(network: ThermalNetwork, rise_c: float, ambient_c: float) -> float:
+    """What one per cent more adds for ever where it shows ``rise_c`` above ambient, °C/%: the less, the more of its loss is radiation."""
+    there = network.linearised(rise_c, ambient_c)
+    return float(there.equilibrium_rise(1.0)[network.sensor_node])
+
+
 def stored_kwh(network: ThermalNetwork, rise_c: float) -> float:
     """The heat above ambient in chamber, lining and load once the chamber was held ``rise_c`` above it for long."""
     held, g = (Node.INNER, Node.OUTER, Node.LOAD), network.conductance_matrix()
