@@ -385,7 +385,7 @@ def test_an_unknown_controller_is_found_out_and_kept(demo, browser):
     page.see("Only one place fits, 40003")  # the output beside it is 0: 16 or 32 bits
     page.see("16 bits ±, 10 counts per unit")
     page.press("This is the reading")
-    page.fill("Controller", "Found on the cabinet")
+    page.fill("Name of the controller", "Found on the cabinet")
     page.see("2 = 40003")
     page.see("One read a poll")
     assert violations(page) == []
