@@ -329,7 +329,8 @@ class Judge:
         tapped = {t[0] for t in self.broken.tapped}
         seen = set()
         for x in self.loads:
-            if x.role == "heat" and not (x.part in tapped and x.part not in seen):
+            cools = x.direct and v[1][self.at[x.a]] < v[1][self.at[x.b]]  # a module turned round takes heat out
+            if x.role == "heat" and not cools and not (x.part in tapped and x.part not in seen):
                 watts[x.part] = watts.get(x.part, 0.0) + self._across(v, x.a, x.b) ** 2 / x.ohm
             seen.add(x.part)
         for name, fraction, node in self.broken.tapped:

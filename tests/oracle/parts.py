@@ -115,6 +115,8 @@ def loads(kind: str, name: str, ratings: dict, supply_v: float, wired: set[str])
 
     if kind == "heater":
         return [load("heat", "1", "2", volts**2 / (watts or INSTRUMENT_W), 1e9, 1e9)]
+    if kind == "turning_module":
+        return [load("heat", "+", "-", volts**2 / (watts or INSTRUMENT_W), 1e9, 1e9, True)]
     if kind == "heater_3ph":
         ohm = volts**2 / (watts or 1000.0)
         return [Load(name, "heat", f"{name}.{n}", f"{name}!star", ohm, 1e9, 1e9) for n in "123"]

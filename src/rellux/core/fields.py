@@ -65,6 +65,7 @@ COOLED_BY = {
     CooledBy.VALVE: "Water cools it",
     CooledBy.COMPRESSOR: "A compressor cools it",
     CooledBy.MODULE: "A thermo-electric module cools it",
+    CooledBy.TURNED: "The module that heats it, turned round",
 }
 EFFECTS = {Effect.HEATS: "Heats it", Effect.COOLS: "Cools it", Effect.WATCHES: "Only watches it"}
 PRACTICES = {Practice.IEC: "IEC 60364", Practice.NEC: "NEC"}

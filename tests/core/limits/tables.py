@@ -46,6 +46,7 @@ STATED: dict[str, object] = {
     "purpose.cooler.WATER_C": (1.0, 95.0),
     "purpose.cooler.MODULE_FALLS_C": 80.0,
     "purpose.checks.BOILS_C": 100.0,
+    "purpose.checks.MODULE_STANDS_C": 80.0,
     "profiles.predict.COOLER_UNKNOWN": 1.3,
     "runs.cooler_on.DIGIT_C": 0.1,
     "runs.cooler_on.FAR": 3.0,

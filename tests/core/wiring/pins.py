@@ -797,6 +797,9 @@ PINS: dict[str, Pin] = {
     "circuit.dead.LAMP": lambda: isclose(
         _ohms(load("H1", 10.0, kind="lamp"), "H1").least or 0, 5290 / 15, rel_tol=0.01
     ),
+    "circuit.dead.MODULE": lambda: (
+        isclose(_module_ohms().least or 0, 0.3 * 9.6, rel_tol=0.01) and _module_ohms().most is None
+    ),
     "circuit.dead.PTC": lambda: (
         lambda o: isclose(o.least or 0, 0.02 * 52.9, rel_tol=0.02) and isclose(o.most or 0, 529.0, rel_tol=0.02)
     )(_ohms(load(element="ptc"), "E1")),
@@ -867,6 +870,7 @@ EXEMPT = {
     "circuit.branches.LEAST_OHM": "numerical bound",
     "circuit.branches.MOST_OHM": "numerical bound",
     "circuit.loads.HOLDS_A": "numerical: from where an SSR's drop is iterated",
+    "circuit.loads.DIRECTLY": "numerical: direct volts and alternating ones on one module do not meet",
     "circuit.loads.LAW_FROM": "numerical bound of a load's law",
     "circuit.loads.LAW_TO": "numerical bound of a load's law",
     "circuit.loads.SSR_WITHIN": "numerical: how near an iteration comes",
@@ -1184,6 +1188,11 @@ def _coil_range(kind: str, least: float, most: float) -> bool:
     wiring = built((part("K1", "relay", coil_v=volts),), (ends[0], "K1.A1"), ("K1.A2", ends[1]), supply=supply)
     found = place("coil of K1", wiring).ohms
     return isclose(found.least or 0, least, rel_tol=0.02) and isclose(found.most or 0, most, rel_tol=0.02)
+
+
+def _module_ohms():
+    """Of 60 W at 24 V, its wires off."""
+    return Dead(solver(built((part("E1", "turning_module", power_w=60.0, voltage_v=24.0),)))).ohms("E1.+", "E1.-")
 
 
 def _ohms(one, name: str):

@@ -3624,13 +3624,13 @@ export interface components {
             controls_v: number;
         };
         /** @enum {string} */
-        CooledByEnum: "fan" | "valve" | "compressor" | "module";
+        CooledByEnum: "fan" | "valve" | "compressor" | "module" | "turned";
         Cooler: {
             cooled_by: components["schemas"]["CooledByEnum"];
             /** Format: double */
             cooler_w: number;
             /** Format: double */
-            drive_w: number;
+            drive_w: number | null;
             /** Format: double */
             coolant_c: number | null;
             /** Format: double */
@@ -3641,7 +3641,7 @@ export interface components {
             /** Format: double */
             cooler_w: number;
             /** Format: double */
-            drive_w: number;
+            drive_w?: number | null;
             /** Format: double */
             coolant_c?: number | null;
             /** Format: double */
@@ -6607,6 +6607,7 @@ export interface components {
             name: string;
             figures: components["schemas"]["Figure"][];
             heats: boolean;
+            turned: boolean;
         };
         SolvedPosition: {
             state: components["schemas"]["StateView"];
@@ -6668,6 +6669,7 @@ export interface components {
         StateView: {
             name: string;
             energised: string[];
+            turned: string[];
             live: string[];
             neutral: string[];
             settled: boolean;

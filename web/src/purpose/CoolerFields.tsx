@@ -1,7 +1,7 @@
 import type { Problem } from '../api/client'
 import { NumberField, SelectField } from '../shared/fields'
 import { useWords } from '../units/fields'
-import { pumps, type TypedCooler } from './form'
+import { coolerOf, pumps, type TypedCooler } from './form'
 
 const NATURE = 'nature'
 const NONE: TypedCooler = { cooled_by: 'fan', cooler_w: null, drive_w: null, coolant_c: null, coldest_c: null }
@@ -34,24 +34,13 @@ export function CoolerFields({
         label={label('cooled_by')}
         value={cooler?.cooled_by ?? NATURE}
         options={[[NATURE, 'Nothing but the room'], ...by]}
-        onChange={(what) =>
-          onChange(
-            what === NATURE
-              ? null
-              : {
-                  ...(cooler ?? NONE),
-                  cooled_by: what,
-                  coolant_c: what === 'valve' ? (cooler?.coolant_c ?? null) : null,
-                  coldest_c: pumps(what) ? (cooler?.coldest_c ?? null) : null,
-                },
-          )
-        }
+        onChange={(what) => onChange(what === NATURE ? null : coolerOf(cooler ?? NONE, what))}
         problem={problem('cooler') ?? problem('cooler.cooled_by')}
       />
       {cooler && (
         <div className="grid2">
           {number('cooler_w', 'power', 'at the working temperature')}
-          {number('drive_w', 'power', 'on its own nameplate')}
+          {cooler.cooled_by !== 'turned' && number('drive_w', 'power', 'on its own nameplate')}
           {cooler.cooled_by === 'valve' && number('coolant_c', 'temperature', 'in summer, from the tap')}
           {pumps(cooler.cooled_by) && number('coldest_c', 'temperature', 'by its sheet; colder than it gets the empty rig')}
         </div>

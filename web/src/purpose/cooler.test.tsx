@@ -6,7 +6,7 @@ import { useState } from 'react'
 import { afterEach, expect, test } from 'vitest'
 import { Preferences } from '../shell/preferences'
 import { CoolerFields } from './CoolerFields'
-import type { TypedCooler } from './form'
+import { complete, type TypedCooler } from './form'
 
 afterEach(cleanup)
 
@@ -19,6 +19,7 @@ const WORDS = [
       ['fan', 'A fan cools it'],
       ['valve', 'Water cools it'],
       ['compressor', 'A compressor cools it'],
+      ['turned', 'The module that heats it, turned round'],
     ],
   },
   { name: 'cooler_w', label: 'Heat it takes out', kind: 'power', choices: [] },
@@ -63,9 +64,19 @@ test('what cools it asks for no more than applies, and forgets what does not', a
   await user.selectOptions(screen.getByLabelText('Cooled by'), 'compressor')
   await user.type(screen.getByLabelText(/nothing any more/), '2')
   expect(told).toEqual({ cooled_by: 'compressor', cooler_w: 350, drive_w: null, coolant_c: null, coldest_c: 2 })
+  await user.type(screen.getByLabelText(/What cools it draws/), '90')
+  await user.selectOptions(screen.getByLabelText('Cooled by'), 'turned')
+  expect(screen.queryByLabelText(/What cools it draws/)).toBeNull()
+  expect(told).toEqual({ cooled_by: 'turned', cooler_w: 350, drive_w: null, coolant_c: null, coldest_c: 2 })
   await user.selectOptions(screen.getByLabelText('Cooled by'), 'fan')
   expect(screen.queryByLabelText(/Water that comes in/)).toBeNull()
   expect(told).toEqual({ cooled_by: 'fan', cooler_w: 350, drive_w: null, coolant_c: null, coldest_c: null })
   await user.selectOptions(screen.getByLabelText('Cooled by'), 'nature')
   expect(told).toBeNull()
+})
+
+test('what it draws is asked of every cooler but the heater itself', () => {
+  const wanting = (cooled_by: TypedCooler['cooled_by']) =>
+    complete.shape.cooler.safeParse({ cooled_by, cooler_w: 60, drive_w: null }).success
+  expect(['fan', 'module', 'turned'].map((by) => wanting(by as TypedCooler['cooled_by']))).toEqual([false, false, true])
 })

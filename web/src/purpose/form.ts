@@ -15,7 +15,10 @@ export const complete = z.object({
   heater_voltage_v: given,
   ambient_c: given,
   fire: z.object({ fire_w: given, idle_percent: given, dies_s: given }).nullish(),
-  cooler: z.object({ cooler_w: given, drive_w: given }).nullish(),
+  cooler: z
+    .object({ cooled_by: z.string(), cooler_w: given, drive_w: z.number().nullish() })
+    .refine((c) => c.cooled_by === 'turned' || c.drive_w != null, { path: ['drive_w'], message: 'give a number' })
+    .nullish(),
   controls: z.object({ controls_v: given }).nullish(),
   own_mains: z.object({ made_w: given }).nullish(),
   heater_sensor: z.object({ most_c: given }).nullish(),
@@ -38,7 +41,16 @@ export interface TypedCooler {
 }
 
 /** Whether a cooler lifts heat out of what is colder than the room. */
-export const pumps = (by?: TypedCooler['cooled_by']) => by === 'compressor' || by === 'module'
+export const pumps = (by?: TypedCooler['cooled_by']) => by === 'compressor' || by === 'module' || by === 'turned'
+
+/** What of a cooler belongs to this kind of it; the rest is left empty. */
+export const coolerOf = (cooler: TypedCooler, by: TypedCooler['cooled_by']): TypedCooler => ({
+  ...cooler,
+  cooled_by: by,
+  drive_w: by === 'turned' ? null : cooler.drive_w,
+  coolant_c: by === 'valve' ? cooler.coolant_c : null,
+  coldest_c: pumps(by) ? cooler.coldest_c : null,
+})
 
 /** What feeds the controls as it is typed. */
 export interface TypedControls {

@@ -191,6 +191,7 @@ function Sheet({ rig, wiring }: { rig: Rig; wiring: List }) {
                   ) : (
                     `${wordsOf(rig.purpose.effect, !!rig.purpose.fire).noun} off`
                   ))}
+                {shown && shown.turned.length > 0 && <b>, {shown.turned.join(' and ')} cools</b>}
               </span>
               {wiring.findings[0] && (
                 <span className="worst">

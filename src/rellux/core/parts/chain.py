@@ -48,7 +48,9 @@ def chain(purpose: Purpose, choice: Choice, period_s: float) -> Chain:
     p = purpose
     if not p.acts:
         return Chain((_sensor(p, choice.sensor),), ())
-    resistance = (element_resistance(p.heater_power_w, p.heater_voltage_v),) if p.heats and not p.fire else ()
+    resistance = (
+        (element_resistance(p.heater_power_w, p.heater_voltage_v),) if p.heats and not p.fire and not p.turns else ()
+    )
     power, current = heater_power(purpose), heater_current(purpose)
     protection = size_protection(current.value, choice.practice, loaded_cores(purpose))
     pieces = [

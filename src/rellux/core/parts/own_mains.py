@@ -38,7 +38,7 @@ def own_mains_findings(purpose: Purpose, choice: Choice) -> list[Finding]:
 
 def _power(purpose: Purpose, own: OwnMains) -> Iterator[Finding]:
     load, cooler = heater_power(purpose), purpose.cooler
-    most = max(load.value, cooler.drive_w if cooler else 0.0)  # never both
+    most = max(load.value, cooler.draws_w if cooler else 0.0)  # never both
     whole = most + (0.0 if purpose.controls and purpose.controls.apart else CONTROL_W)
     if whole <= FOR_HOURS * own.made_w:
         return
@@ -79,7 +79,7 @@ def _starts(purpose: Purpose, own: OwnMains) -> Iterator[Finding]:
     if not (purpose.cools or beside):
         return
     _, times, _ = at_start(Part("M1", PART_TYPES["compressor"]))
-    draws = cooler.drive_w / purpose.control_voltage_v if cooler and beside else heater_current(purpose).value
+    draws = cooler.draws_w / purpose.control_voltage_v if cooler and beside else heater_current(purpose).value
     needed, brought = times * draws, most_fault_a(purpose) or 0.0
     if needed <= brought:
         return

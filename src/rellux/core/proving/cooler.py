@@ -10,21 +10,25 @@ from ..wiring.circuit.positions import cools_by
 from ..wiring.circuit.solution import SOUND
 from ..wiring.kinds.loads import MOVES
 from ..wiring.model import Part
-from ..wiring.names import split
+from ..wiring.names import Family, split
 from ..wiring.switching import Switching
 from .facts import Citing, Fitted, ProvingFacts
 from .isolating import calling, isolated
 from .places import APART_V, OFF_SHARE, OFF_V, places
 from .step import Measure, MeterSetting, ProvingStep
 
+CHANGING: tuple[Family, ...] = ("relay", "relay_module", "relay_module_low")
+"""What turns a module round."""
+
 
 def coolers(facts: ProvingFacts) -> tuple[Part, ...]:
-    """What only runs while the controller's cooling contact is closed."""
+    """What only runs while the controller's cooling contact is closed; of a module that is turned round, dead as it is here, its relays."""
     if facts.purpose.cooler is None:
         return ()
-    on = calling(facts)
+    on, turns = calling(facts), facts.purpose.turns
     without, with_it = (facts.circuit.solve(s, SOUND, facts.circuit.running(s)).on for s in (on, _cooled(on)))
-    return tuple(p for p in facts.wiring.parts if p.type.kind in MOVES and p.name in with_it - without)
+    beside = (p for p in facts.wiring.parts if p.name in with_it - without)
+    return tuple(p for p in beside if p.type.kind in MOVES or (turns and p.type.family in CHANGING))
 
 
 def _cooled(switching: Switching) -> Switching:
@@ -43,6 +47,7 @@ def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
         cite.part(part.name)
         cite.live(*(f"{part.name}.{t.name}" for t in part.type.terminals))
     names = ", ".join(p.name for p in found)
+    starts, stops = ("pulls in", "lets go") if facts.purpose.turns else ("starts", "stops")
     rests = ""
     if facts.purpose.has_compressor:
         rests = f" Just switched on, or off, it rests {spoken_time(cite.number('minimum_off_s'))} first."
@@ -52,8 +57,8 @@ def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
         "Cooler",
         f"Bring the reading more than {difference(above)} above the set-point by a source at the input or a warmed probe, then "
         "slowly down.",
-        f"{names} starts there and stops {difference(back)} further down, still above the set-point. With the set-point above the "
-        f"reading it stands.{rests}",
+        f"{names} {starts} there and {stops} {difference(back)} further down, still above the set-point. With the set-point above the "
+        f"reading it stays off.{rests}",
         isolated=isolated(facts, cite),
         cites=cite.cites,
     )
@@ -93,7 +98,7 @@ def _never_both(facts: ProvingFacts, names: str) -> Iterator[ProvingStep]:
             f"never both {part.name}",
             2,
             f"{part.name}, cooler on",
-            f"Set-point above the reading, so that the output calls. Power off, {call}, power on: {names} runs. "
+            f"Set-point above the reading, so that the output calls. Power off, {call}, power on: {names} comes on. "
             f"From {ends[0]} to {ends[1]}: volts. {undo}",
             "Nothing: the cooler’s relay took the command away.",
             Measure(figure, 0.0, off),

@@ -1,11 +1,12 @@
 """Stage 4, the first heat: supervised, low, a hand on the switch."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 from itertools import pairwise
 
 from ..explain import Figure, Input
 from ..heating.elements import ELEMENT_KINDS
-from ..messages import quantity, spoken_time, temperature
+from ..messages import difference, quantity, spoken_time, temperature
 from ..units import Kind
 from ..wiring.circuit.meter import live
 from ..wiring.circuit.solution import Solution, Through
@@ -38,6 +39,7 @@ def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
         return
     yield from _rises(facts)
     yield from _power(facts)
+    yield from _turned(facts)
     yield from stops_with_heat(facts)
     yield from _leakage(facts)
     yield from _rotation(facts)
@@ -120,6 +122,39 @@ def _volts(part: Part, ends: tuple[str, str], solved: Solution, cites: dict[str,
         between=ends,
         switching=ON,
     )
+
+
+def _turned(facts: ProvingFacts) -> Iterator[ProvingStep]:
+    """A module that is turned round to cool, the reading well above the set-point."""
+    cooled = replace(ON, output_on=False, alarm_on=True)
+    solved = live(facts.circuit, cooled)
+    for name, through in solved.turned.items():
+        ends = f"{name}.+", f"{name}.-"
+        cite = Citing(facts)
+        cite.part(name)
+        cite.live(*ends)
+        figure = Figure(
+            f"volts at {name}, turned round",
+            cite.expects(-through.volts),
+            Kind.VOLTAGE,
+            symbol="U",
+            reason="From the list as wired, the cooler called.",
+            source="first principles",
+        )
+        yield ProvingStep(
+            f"turned {name}",
+            4,
+            f"{name}, turned round",
+            f"Set-point more than {difference(cite.number('cool_above_c'))} below the reading: from {ends[0]} to {ends[1]}: volts, with "
+            "their sign.",
+            "Minus what it had while it heated, and the reading falls.",
+            Measure(figure, -through.volts * (1 + HOT_MAINS), -through.volts * (1 - HOT_MAINS)),
+            MeterSetting.VOLTS_DC,
+            caution=BARE,
+            cites=dict(cite.cites),
+            between=ends,
+            switching=cooled,
+        )
 
 
 def _quotient(part: Part, through: Through, cites: dict[str, str]) -> ProvingStep:

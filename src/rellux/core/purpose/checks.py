@@ -14,7 +14,13 @@ from .purpose import LARGE_W, Purpose, RigKind
 def purpose_findings(purpose: Purpose, kind: RigKind) -> list[Finding]:
     """Every material whose own limit lies below the highest allowed, or even below the working temperature; and what is
     unusual for the kind of rig or for a workshop."""
-    found = [*kind_findings(kind, purpose), *_large(purpose), *_condenses(kind, purpose), *_boils(purpose)]
+    found = [
+        *kind_findings(kind, purpose),
+        *_large(purpose),
+        *_condenses(kind, purpose),
+        *_boils(purpose),
+        *_module(purpose),
+    ]
     for material in purpose.materials:
         if material.limit_c >= purpose.highest_c:
             continue
@@ -76,6 +82,28 @@ def _boils(purpose: Purpose) -> Iterator[Finding]:
         "somebody licensed has designed.",
         subjects=("cooler",),
         source="common practice, no source; local codes on pressure equipment go first",
+    )
+
+
+MODULE_STANDS_C = 80.0
+"""What ordinary thermo-electric modules are made for, °C (special ones 150 to 200; from memory)."""
+
+
+def _module(purpose: Purpose) -> Iterator[Finding]:
+    """A thermo-electric module on what gets hotter than its solder is made for."""
+    cooler = purpose.cooler
+    by_module = cooler is not None and cooler.cooled_by in (CooledBy.MODULE, CooledBy.TURNED)
+    if not by_module or purpose.highest_c <= MODULE_STANDS_C:
+        return
+    yield Finding(
+        "purpose.module-hot",
+        Severity.FAULT if purpose.working_c > MODULE_STANDS_C else Severity.ADVICE,
+        title=f"An ordinary module stands {temperature(MODULE_STANDS_C)}",
+        reason=f"It sits on what may get as hot as {temperature(purpose.highest_c)}, and while it heats its own face is hotter still: the "
+        "solder between its pieces gives way.",
+        fix=f"A module made for it, by its sheet; or no more than {temperature(MODULE_STANDS_C)} allowed.",
+        subjects=("cooler",),
+        source="80, special ones 150 to {200 °C}, from memory",
     )
 
 

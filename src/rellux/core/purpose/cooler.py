@@ -1,5 +1,5 @@
 """What cools a rig that heats too, switched on and off beside the heater: a fan with the room's air, a valve with water, a compressor, or a
-thermo-electric module."""
+thermo-electric module; or a module that is the heater itself, turned round."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -28,24 +28,36 @@ class CooledBy(StrEnum):
     VALVE = "valve"
     COMPRESSOR = "compressor"
     MODULE = "module"
+    TURNED = "turned"
 
 
 @dataclass(frozen=True)
 class Cooler:
     """``cooler_w``: the heat in W it takes out at the working temperature; ``coolant_c``: how warm in °C the water is that comes through a
     valve; ``coldest_c``: at what temperature in °C of what it cools a compressor or module takes out nothing any more. Both are ``None`` of
-    what has none: a fan blows the room's air. ``drive_w``: what it draws itself, W."""
+    what has none: a fan blows the room's air. ``drive_w``: what it draws itself, W; ``None`` of a heater that is turned round, which draws
+    what it draws as a heater."""
 
     cooled_by: CooledBy
     cooler_w: float
-    drive_w: float
+    drive_w: float | None = None
     coolant_c: float | None = None
     coldest_c: float | None = None
 
     @property
     def pumps(self) -> bool:
         """Whether it lifts heat out of what is colder than the room, and may so freeze a load."""
-        return self.cooled_by in (CooledBy.COMPRESSOR, CooledBy.MODULE)
+        return self.cooled_by in (CooledBy.COMPRESSOR, CooledBy.MODULE, CooledBy.TURNED)
+
+    @property
+    def turns(self) -> bool:
+        """Whether it is the heater itself, a module whose current is turned round."""
+        return self.cooled_by is CooledBy.TURNED
+
+    @property
+    def draws_w(self) -> float:
+        """What it draws besides the heater, W."""
+        return self.drive_w or 0.0
 
     @property
     def rests(self) -> bool:
@@ -70,9 +82,13 @@ class Cooler:
 def cooler_problems(cooler: Cooler, working_c: float, ambient_c: float) -> Iterator[Problem]:
     """What of it cannot be."""
     for name, value, (low, high) in (("cooler_w", cooler.cooler_w, COOLER_W), ("drive_w", cooler.drive_w, DRIVE_W)):
-        if not low <= value <= high:
+        if value is not None and not low <= value <= high:
             reason = f"{quantity(value, 'W')} looks like a slip of unit (W or kW?)"
             yield Problem(f"cooler.{name}", reason, span(low, high, "W"))
+    if cooler.turns and cooler.drive_w is not None:
+        yield Problem("cooler.drive_w", "it is the heater itself, which draws what is said there", "left empty")
+    elif not cooler.turns and cooler.drive_w is None:
+        yield Problem("cooler.drive_w", "say what it draws", span(*DRIVE_W, "W"))
     if cooler.coolant_c is not None and cooler.cooled_by is not CooledBy.VALVE:
         why = "it cools with no water"
         if cooler.cooled_by is CooledBy.FAN:

@@ -200,6 +200,11 @@ class Purpose:
         return self.cools or (self.cooler is not None and self.cooler.rests)
 
     @property
+    def turns(self) -> bool:
+        """Whether its heater is a thermo-electric module that cools when its current is turned round."""
+        return self.cooler is not None and self.cooler.turns
+
+    @property
     def kept_at_c(self) -> float:
         """Where other zones at work keep it with its own output off, °C: at the room, where there are none."""
         return self.neighbours.keep_at_c(self.ambient_c) if self.neighbours else self.ambient_c
@@ -207,7 +212,7 @@ class Purpose:
     @property
     def load(self) -> str:
         """What is switched, in a word."""
-        return "compressor" if self.cools else "fan" if self.fire else "heater"
+        return "compressor" if self.cools else "fan" if self.fire else "module" if self.turns else "heater"
 
     @property
     def lives(self) -> int:
@@ -281,6 +286,8 @@ def _cooler_problems(p: Purpose, cooler: Cooler) -> list[Problem]:
     if cooler.cooled_by is CooledBy.MODULE and not p.dc_controls:
         reason = "a thermo-electric module runs on direct current, and the controls that feed it are on mains"
         found.append(Problem("cooler.cooled_by", reason, "controls fed with DC"))
+    if cooler.turns and p.supply is not Supply.DC:
+        found.append(Problem("supply", "a thermo-electric module runs on direct current", "DC"))
     return found
 
 

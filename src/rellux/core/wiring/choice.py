@@ -59,14 +59,16 @@ SUGGESTED = Choice("K", Output.SSR_DRIVE, Actuator.SSR, limiter=True, practice=P
 WATCHING = Choice("K", Output.RELAY, Actuator.NONE, limiter=False, practice=Practice.IEC)
 """The same for a rig that only watches: its controller has an alarm contact."""
 COOLED = Choice("Pt100", Output.RELAY, Actuator.RELAY, limiter=True, practice=Practice.IEC)
-"""The same for a rig that cools: a compressor's motor wants a contact."""
+"""The same for a rig that cools: a compressor's motor wants a contact, and a module that is turned round two that change over."""
 MOTOR_TIMES = 3.0
 """A contact that starts a motor (AC-3) is rated for so many times its current (our choice: AC-3 is about a third of AC-1)."""
 
 
 def suggested(purpose: Purpose) -> Choice:
     """Where somebody starts with a rig of this purpose."""
-    return SUGGESTED if purpose.heats else COOLED if purpose.cools else WATCHING
+    if purpose.cools or purpose.turns:
+        return COOLED
+    return SUGGESTED if purpose.heats else WATCHING
 
 
 def switched_a(purpose: Purpose) -> float:
@@ -133,6 +135,9 @@ def check_switch(purpose: Purpose, choice: Choice) -> None:
     if purpose.heater_sensor is not None and choice.output is Output.PIN:
         reason = "two loops are laid out with a controller of two inputs; a board’s firmware would have to make them"
         raise refuse("output", reason, " or ".join(o.value for o in Output if o is not Output.PIN))
+    if purpose.turns and choice.actuator is not Actuator.RELAY:
+        reason = "a module is turned round by two contacts that change over: at rest both its ends lie on the minus"
+        raise refuse("actuator", reason, Actuator.RELAY.value)
     drives = DRIVES[choice.output]
     if choice.actuator is Actuator.NONE:
         raise refuse("actuator", "something must switch it", " or ".join(a.value for a in drives))

@@ -26,7 +26,7 @@ from .choice import (
 from .circuit.branches import PROSPECTIVE_A
 from .insulation import covering_at
 from .kinds.instruments import COOLS
-from .kinds.loads import BESIDE
+from .kinds.loads import BESIDE, TURNS
 from .library import PART_TYPES
 from .model import Circuit, Connection, ConnectionList, Part
 from .names import TerminalName
@@ -182,7 +182,7 @@ class _Builder:
         """What the controls draw, A, with what drives a cooler; a supply of their own has room for a small fan or pump too."""
         cooler, own = self.purpose.cooler, self.purpose.controls is not None
         least = OWN_CONTROL_W if own else CONTROL_W
-        return (least + (cooler.drive_w if cooler else 0.0)) / self.purpose.control_voltage_v
+        return (least + (cooler.draws_w if cooler else 0.0)) / self.purpose.control_voltage_v
 
     def _rated(self, current_a: float) -> float:
         """The DC supply that gives so much with its reserve, A, as they are sold."""
@@ -313,7 +313,11 @@ class _Builder:
             return self._ssr(sources, rating)
         if self.choice.output is Output.PIN:
             return self._module(sources[0], rating)
-        if self.purpose.cooler:
+        if self.purpose.turns:
+            self._taking_away()
+            self._tap("K3.COM")
+            self._wire("K3.NC", "A1.COM", Circuit.CONTROL, self._control_live())
+        elif self.purpose.cooler:
             self._wire("K2.NC", "A1.COM", Circuit.CONTROL, self._control_live())
         else:
             self._tap("A1.COM")
@@ -322,8 +326,19 @@ class _Builder:
             return self._contactor("K1", sources)
         self._add("K1", "relay", current_a=rating, coil_v=self.purpose.control_voltage_v)
         self._back("K1.A2")
-        self._wire(sources[0], "K1.COM", Circuit.POWER, self._live())
-        return ["K1.NO"]
+        return self._contact(sources[0])
+
+    def _contact(self, source: str) -> list[str]:
+        """K1's contact in the heater's live; of a module that turns, K1 puts its plus on the source and K2 its minus, each else on the
+        minus of the supply: called together they give it nothing."""
+        if not self.purpose.turns:
+            self._wire(source, "K1.COM", Circuit.POWER, self._live())
+            return ["K1.NO"]
+        self._wire(source, "K1.NO", Circuit.POWER, self._live())
+        self._wire("K1.NO", "K2.NO", Circuit.POWER, self._live())
+        self._wire(self.neutral, "K1.NC", Circuit.POWER, self._return())
+        self._wire("K1.NC", "K2.NC", Circuit.POWER, self._return())
+        return ["K1.COM", "K2.COM"]
 
     def _module(self, source: str, rating: float) -> list[str]:
         """A relay module on the board's rail, its contact in the heater's live."""
@@ -331,8 +346,7 @@ class _Builder:
         self._rail("K1.VCC", "K1.GND")
         self._wire(self._drive(), "K1.IN", Circuit.CONTROL, "yellow")
         self._held_low("K1.IN", "K1.GND")
-        self._wire(source, "K1.COM", Circuit.POWER, self._live())
-        return ["K1.NO"]
+        return self._contact(source)
 
     def _ssr(self, sources: list[str], rating: float) -> list[str]:
         """One leg, or three; on split-phase one leg switches and the other live goes straight to the heater."""
@@ -358,22 +372,28 @@ class _Builder:
         cooler = self.purpose.cooler
         if cooler is None:
             return
-        volts = self.purpose.control_voltage_v
+        if cooler.turns:
+            self._cooling_relay()
+            return
         name, kind = COOLERS[cooler.cooled_by]
-        cools = self._add(name, kind, power_w=cooler.drive_w, voltage_v=volts)
+        cools = self._add(name, kind, power_w=cooler.draws_w, voltage_v=self.purpose.control_voltage_v)
+        self._cooling_relay()
+        self._tap("K2.COM")
+        plus, minus = (t.name for t in cools.type.terminals)
+        self._wire("K2.NO", f"{name}.{plus}", Circuit.CONTROL, self._control_live())
+        self._back(f"{name}.{minus}")
+
+    def _cooling_relay(self) -> None:
+        """K2, which the controller pulls in to cool."""
         if self.choice.output is Output.PIN:
             self._add("K2", "relay_module", current_a=MODULE_RATING_A, voltage_v=LOGIC_V)
             self._rail("K2.VCC", "K2.GND")
             self._wire(f"A1.{COOLING_PIN}", "K2.IN", Circuit.CONTROL, "yellow")
         else:
-            self._add("K2", "relay", current_a=RELAY_RATING_A, coil_v=volts)
+            self._add("K2", "relay", current_a=RELAY_RATING_A, coil_v=self.purpose.control_voltage_v)
             self._tap("A1.AL1")
             self._wire("A1.AL2", "K2.A1", Circuit.CONTROL, self._control_live())
             self._back("K2.A2")
-        self._tap("K2.COM")
-        plus, minus = (t.name for t in cools.type.terminals)
-        self._wire("K2.NO", f"{name}.{plus}", Circuit.CONTROL, self._control_live())
-        self._back(f"{name}.{minus}")
 
     def _drive(self) -> str:
         """The plus of the controller's drive, or a board's pin; with a cooler behind a relay that opens while it is on."""
@@ -381,11 +401,21 @@ class _Builder:
         drive = f"A1.{OUTPUT_PIN}" if pin else "A1.OUT+"
         if self.purpose.cooler is None:
             return drive
+        self._taking_away()
+        self._wire(drive, "K3.COM", Circuit.CONTROL, "yellow" if pin else "red")
+        return "K3.NC"
+
+    def _taking_away(self) -> None:
+        """K3, which opens the heater's command while the cooler's relay is in."""
+        pin = self.choice.output is Output.PIN
+        if pin and self.purpose.turns:  # K2's contact is the module's: K3 follows its minus
+            self._add("K3", "relay", current_a=RELAY_RATING_A, coil_v=self.purpose.supply_voltage_v)
+            self._wire("K2.COM", "K3.A1", Circuit.POWER, self._live())
+            self._wire("K3.A2", "K2.NC", Circuit.POWER, self._return())
+            return
         self._add("K3", "relay", current_a=RELAY_RATING_A, coil_v=self.purpose.control_voltage_v)
         self._wire("K2.NO" if pin else "K2.A1", "K3.A1", Circuit.CONTROL, self._control_live())
         self._back("K3.A2")
-        self._wire(drive, "K3.COM", Circuit.CONTROL, "yellow" if pin else "red")
-        return "K3.NC"
 
     def _held_low(self, signal: str, ground: str) -> None:
         """An input that a relay cuts off is pulled down: it does not float."""
@@ -406,17 +436,17 @@ class _Builder:
         return ["V1.OUT+", "V1.OUT-"]
 
     def _heater(self, ends: list[str]) -> None:
-        elements = "heater_3ph" if len(self.lives) == 3 else "heater"
+        elements = TURNS if self.purpose.turns else "heater_3ph" if len(self.lives) == 3 else "heater"
         kind = "compressor" if self.purpose.cools else "fire_fan" if self.purpose.fire else elements
         name = "M1" if self.purpose.drives_motor else "E1"
         covering = covering_at(self.purpose.working_c)
-        self._add(name, kind, power_w=self.purpose.heater_power_w, voltage_v=self.purpose.heater_voltage_v)
-        for i, end in enumerate(ends):
-            mosfet_return = i == 1 and self.choice.actuator is Actuator.MOSFET
-            colour = self._return() if mosfet_return else self._live(i)
-            self._wire(end, f"{name}.{i + 1}", Circuit.POWER, colour, covering)
+        load = self._add(name, kind, power_w=self.purpose.heater_power_w, voltage_v=self.purpose.heater_voltage_v)
+        terminals = [f"{name}.{t.name}" for t in load.type.terminals]
+        for i, (end, terminal) in enumerate(zip(ends, terminals, strict=False)):
+            returns = i == 1 and (self.choice.actuator is Actuator.MOSFET or self.purpose.turns)
+            self._wire(end, terminal, Circuit.POWER, self._return() if returns else self._live(i), covering)
         if len(ends) == 1:
-            self._wire(f"{name}.2", self.neutral, Circuit.POWER, self._return(), covering)
+            self._wire(terminals[1], self.neutral, Circuit.POWER, self._return(), covering)
 
     def _sensors(self) -> None:
         self._sensor("B1", self._input())

@@ -227,5 +227,6 @@ def _on(position: Position) -> str:
     words = [
         f"{n} {loads[n].watts:.0f} W" if n in loads and loads[n].watts >= 5 else n for n in sorted(position.energised)
     ]
+    words += [f"{n} cools" for n in sorted(position.solution.turned)]
     opened = [f"{name} opens" for name in position.solution.tripped]
     return ", ".join([*words, *opened]) or "nothing"

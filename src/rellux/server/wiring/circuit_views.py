@@ -50,11 +50,12 @@ def circuit_of(rig: Rig) -> CircuitSolver:
 
 @dataclass(frozen=True)
 class SolvedPart:
-    """What a load gets in this state; ``heats``: a heating element."""
+    """What a load gets in this state; ``heats``: a heating element; ``turned``: a module that cools, its current the other way round."""
 
     name: str
     figures: list[Figure]
     heats: bool
+    turned: bool
 
 
 @dataclass(frozen=True)
@@ -109,8 +110,9 @@ def _solved(name: str, s: Solution, heaters: frozenset[str]) -> SolvedState:
                 ),
             ],
             part in heaters,
+            part in s.turned,
         )
-        for part, t in s.loads.items()
+        for part, t in (s.loads | s.turned).items()
         if not is_input(part)
     ]
     wires = [WireCurrent(int(w.split()[1]), t.amps) for w, t in s.wires.items()]

@@ -77,10 +77,11 @@ class WireView:
 
 @dataclass(frozen=True)
 class StateView:
-    """A position: which parts are on, which terminals are live, which at earth's potential."""
+    """A position: which parts are on, which modules cool, which terminals are live, which at earth's potential."""
 
     name: str
     energised: list[str]
+    turned: list[str]
     live: list[str]
     neutral: list[str]
     settled: bool
@@ -156,7 +157,8 @@ def _accepted(rig: Rig) -> list[AcceptedView]:
 
 
 def state_view(p: Position) -> StateView:
-    return StateView(p.name, sorted(p.energised), sorted(p.live), sorted(p.idle), p.solution.settled)
+    on, turned = sorted(p.energised), sorted(p.solution.turned)
+    return StateView(p.name, on, turned, sorted(p.live), sorted(p.idle), p.solution.settled)
 
 
 def wiring_view(rig: Rig) -> WiringView:

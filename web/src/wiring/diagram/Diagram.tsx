@@ -41,7 +41,7 @@ export function Diagram({ wiring, placed, scale, state, bad, sought, chosen, fir
     if (!sought && chosen === null) return
     drawing.current?.querySelector('.part.bad, .wire.bad, .wire.chosen')?.scrollIntoView({ block: 'nearest', inline: 'nearest' })
   }, [sought, chosen])
-  const tone = (name: string) => (bad.has(name) ? 'bad' : state?.energised.includes(name) ? 'on' : '')
+  const tone = (name: string) => (bad.has(name) ? 'bad' : state?.energised.includes(name) || state?.turned.includes(name) ? 'on' : '')
   return (
     <svg
       ref={drawing}

@@ -17,7 +17,7 @@ export function StateLoads({ rig, state, own }: { rig: Rig; state: string; own?:
       {!solved.settled && <span className="badge fault">a relay chatters</span>}
       {solved.parts.map((p) => (
         <span key={p.name}>
-          <b>{p.name}</b>{' '}
+          <b>{p.name}</b> {p.turned && 'cools '}
           {p.figures.slice(0, p.heats ? 3 : 1).map((f) => (
             <Fig key={f.name} figure={f} />
           ))}

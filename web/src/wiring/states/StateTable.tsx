@@ -53,10 +53,13 @@ export function StateTable({ rig, wiring, onState }: { rig: Rig; wiring: List; o
                   </button>
                 </td>
                 {heaters.map((h) => {
-                  const watts = s.parts.find((p) => p.name === h.name)?.figures[2]
+                  const part = s.parts.find((p) => p.name === h.name)
+                  const watts = part?.figures[2]
+                  const on = watts && watts.value > 1
                   return (
-                    <td key={h.name} className={`right ${watts && watts.value > 1 ? 'hot' : ''}`}>
-                      {watts && watts.value > 1 ? <Fig figure={watts} /> : 'off'}
+                    <td key={h.name} className={`right ${on && !part.turned ? 'hot' : ''}`}>
+                      {on && part.turned && 'cools '}
+                      {on ? <Fig figure={watts} /> : 'off'}
                     </td>
                   )
                 })}

@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 
 from ...heating.elements import ELEMENT_KINDS
 from ..driven import BLOWING, COOLING
+from ..kinds.loads import TURNS
 from ..model import Closed, Part
 from ..names import Family
 from ..switching import ON
@@ -32,6 +33,8 @@ AC_COIL, DC_COIL = (0.01, 1.0), (0.8, 1.25)
 """Ohms of a coil over V²/P: a coil for alternating current is inductive, and its winding far below (typical, from memory)."""
 LAMP, PTC = (1.0 / 15.0, inf), (0.02, 10.0)
 """Of a lamp: a cold filament, or a light-emitting diode that shows nothing; of a PTC element (typical, from memory)."""
+MODULE = (0.3, inf)
+"""Of a thermo-electric module: a few degrees between its faces give the meter a voltage of its own (typical, from memory)."""
 ALTERNATING_V = 1.0
 """Volts from which a load stands on alternating current."""
 
@@ -50,6 +53,8 @@ def cold_factors(circuit: CircuitSolver, part: Part) -> tuple[float, float]:
         return AC_COIL if _alternating(circuit, part) else DC_COIL
     if part.type.kind == "lamp":
         return LAMP
+    if part.type.kind == TURNS:
+        return MODULE
     kind = ELEMENT_KINDS[str(part.ratings.get("element", "wire"))]
     return kind.cold or PTC
 

@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from ...heating.elements import ELEMENT_KINDS
 from ...heating.switches import SSR_DROP_V
+from ..kinds.loads import TURNS
 from ..model import ConnectionList, Part
 from ..names import is_input
 from .branches import Sort, is_coil
@@ -18,6 +19,8 @@ PULL_IN, DROP_OUT, RUNS, HEATS = 0.85, 0.20, 0.80, 0.02
 SSR_ON_V = 3.0
 HOLDS_A = 0.01
 """Amperes from which an SSR's drop is its 1.2 V (numerical)."""
+DIRECTLY = 0.5
+"""From this share of its volts as direct ones the other way round a module that turns is turned (numerical: half of them)."""
 LAW_FROM, LAW_TO = 0.2, 2.0
 """Shares of its voltage within which a load's law is followed (numerical)."""
 SSR_WITHIN, LAW_WITHIN = 0.05, 0.02
@@ -54,6 +57,8 @@ class Loads:
         self._heaters = np.array(heaters, dtype=int)
         self._heater_names = list(dict.fromkeys(net.branches[i].name for i in heaters))
         self._heater_of = np.array([self._heater_names.index(net.branches[i].name) for i in heaters], dtype=int)
+        turning = [k for k, p in enumerate(parts) if p and p.type.kind == TURNS]
+        self._turning, self._turns_from = self._at[turning], self._pull_in[turning]
         self._laws = {i: law for i, p in zip(at, parts, strict=True) if p and (law := self._law(p))}
         direct = [k for k, n in enumerate(self._names) if is_input(n) or self._parts[n].type.kind in DIRECT]
         self._direct = np.array(direct, dtype=int)
@@ -65,11 +70,32 @@ class Loads:
         """How long a load takes to follow: to release when it is ``on``, else to operate."""
         return self._delays[name][int(on)]
 
+    def turned(self, state: State) -> frozenset[str]:
+        """Modules whose plus lies at the minus: they take heat out."""
+        return (
+            frozenset(self._net.branches[i].name for i in self._cooling(state)) if len(self._turning) else frozenset()
+        )
+
+    def _cooling(self, state: State) -> NDArray[np.int_]:
+        """Branches of modules that are turned."""
+        dc, i = state.nodes[2], self._turning
+        backwards = dc.take(self._net.b[i]) - dc.take(self._net.a[i])
+        cools: NDArray[np.bool_] = state.mask[i] & (backwards > np.maximum(DIRECTLY * state.volts[i], self._turns_from))
+        return i[cools]
+
+    def _gives(self, state: State) -> NDArray[np.float64]:
+        """Heat in W of every heater's branch."""
+        watts = state.volts * state.amps
+        if len(self._turning):
+            watts[self._cooling(state)] = 0.0
+        found: NDArray[np.float64] = watts[self._heaters]
+        return found
+
     def heat_w(self, state: State) -> dict[str, float]:
         """Power of every heater; of what chatters, the most it gives on the way."""
-        watts = (state.volts * state.amps)[self._heaters]
+        watts = self._gives(state)
         for other in state.between:
-            watts = np.maximum(watts, (other.volts * other.amps)[self._heaters])
+            watts = np.maximum(watts, self._gives(other))
         found = np.bincount(self._heater_of, watts, len(self._heater_names))
         return dict(zip(self._heater_names, found.tolist(), strict=True))
 
@@ -81,6 +107,8 @@ class Loads:
         volts = state.volts.take(self._at)
         if len(self._direct):
             volts[self._direct] = state.nodes[2].take(self._plus) - state.nodes[2].take(self._minus)
+        if len(self._turning):
+            volts[np.isin(self._at, self._cooling(state))] = 0.0
         alive = (volts >= self._least[state.on]) & state.mask.take(self._at)
         key = alive.tobytes()
         if key not in self._known:

@@ -22,13 +22,15 @@ class Results:
         self._listed = {what: _listed(net.branches, sorts, named) for what, sorts in LISTED.items()}
         self._listed["paths"] = _listed(net.branches, LISTED["contacts"], [b.at for b in net.branches])
 
-    def of(self, state: State, tripped: dict[str, float], fault: Fault) -> Solution:
-        """The solution of a state in which these devices have ``tripped``."""
+    def of(self, state: State, tripped: dict[str, float], turned: frozenset[str], fault: Fault) -> Solution:
+        """The solution of a state in which these devices have ``tripped``, and these modules cool."""
         islands = self._net.unreached(state.mask, state.live, fault)
+        loads = self._through(state, "loads")
         alternating = state.nodes[0] + 1j * state.nodes[1]
         return Solution(
             state.on,
-            self._through(state, "loads"),
+            {n: t for n, t in loads.items() if n not in turned},
+            {n: t for n, t in loads.items() if n in turned},
             self._through(state, "wires"),
             self._through(state, "contacts"),
             self._through(state, "paths"),

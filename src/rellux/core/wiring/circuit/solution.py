@@ -62,12 +62,14 @@ class Through:
 @dataclass(frozen=True)
 class Solution:
     """A position solved. ``loads``, ``wires`` and ``contacts`` by name, ``paths``: contacts by
-    :func:`~.branches.path_at`; ``ac`` and ``dc``: each terminal against earth; ``tripped``: protective devices that opened,
+    :func:`~.branches.path_at`; ``turned``: modules that cool, and so are among no loads, as they heat nothing; ``ac`` and ``dc``: each
+    terminal against earth; ``tripped``: protective devices that opened,
     with the current in A that did it; ``undefined``: terminals no source reaches; ``chatters``: parts that never come to rest;
     ``time_s``: when the last contact moved; ``islands``: which of the undefined terminals hang together."""
 
     on: frozenset[str]
     loads: dict[str, Through]
+    turned: dict[str, Through]
     wires: dict[str, Through]
     contacts: dict[str, Through]
     paths: dict[str, Through]

@@ -118,7 +118,7 @@ class CircuitSolver:
     ) -> Solution:
         """Settle and solve from ``start``, what is on when it begins. ``trips``: protective devices may open."""
         state, tripped = self._rest(switching, fault, start) if trips else (self._still(switching, fault), {})
-        return self._results.of(state, tripped, fault)
+        return self._results.of(state, tripped, self._loads.turned(state), fault)
 
     def network(self, switching: Switching) -> tuple[list[tuple[Branch, float]], tuple[Source, ...]]:
         """What conducts once settled, with the ohms it has there, and the sources that give: for a netlist."""

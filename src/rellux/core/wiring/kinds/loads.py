@@ -28,6 +28,8 @@ def _load(kind: str, title: str, power: float, *ratings: Rating, of: Family | Li
     )
 
 
+TURNS = "turning_module"
+"""The kind of a thermo-electric module that heats, and cools with its current turned round."""
 BESIDE = "chiller"
 """The kind of a compressor beside a heater."""
 MOVES = ("fan", "solenoid", "motor", "pump", BESIDE, "cooling_module")
@@ -72,6 +74,14 @@ LOADS = (
         "Thermo-electric module",
         (left("+", Role.POWER), left("-", Role.POWER)),
         (Path("+", "-", Closed.LOAD),),
+        ratings=(watts(60), volts(24)),
+    ),
+    PartType(
+        TURNS,
+        "Thermo-electric module, turned round to cool",
+        (left("+", Role.POWER), left("-", Role.POWER)),
+        (Path("+", "-", Closed.LOAD),),
+        of="heater",
         ratings=(watts(60), volts(24)),
     ),
     _load("buzzer", "Buzzer", 1),

@@ -9,7 +9,6 @@ from .case import Case, Context, context_for
 from .command import (
     alarm,
     cooler_interlock,
-    cooling_modules,
     firing,
     floating_inputs,
     flow_begins,
@@ -23,6 +22,7 @@ from .currents import contacts, inrush, insulation, source_load, ssr_load, star_
 from .earth import earth, earth_broken, earth_carries, earth_colour, earth_size, neutral_earth
 from .inputs import exchanged, limiter_type, sensors, three_wires
 from .logic import active_low, common_ground, flyback, pin_current, pin_voltage, pins
+from .modules import cooling_modules, turned_modules
 from .neutral import all_lives, automatic_reset, breakers_apart, in_neutral
 from .power import (
     breaker_load,
@@ -101,6 +101,7 @@ RULES: tuple[Callable[[Case], list[Finding]], ...] = (
     alarm,
     cooler_interlock,
     cooling_modules,
+    turned_modules,
     flow_interlock,
     flow_begins,
     firing,

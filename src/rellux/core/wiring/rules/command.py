@@ -202,31 +202,6 @@ def cooler_interlock(case: Case) -> list[Finding]:
     return []
 
 
-def cooling_modules(case: Case) -> list[Finding]:
-    """A thermo-electric module turned round heats what it should cool, and on alternating current it does nothing but heat."""
-    found = []
-    for module in case.wiring.of_kind("cooling_module"):
-        ends = f"{module.name}.+", f"{module.name}.-"
-        works = [s for _, s in case.everywhere if module.name in s.loads]
-        turned = any(s.direct(*ends) < -REVERSED_V for s in works)
-        if not turned and not any(s.alternating(*ends) > REVERSED_V for s in works):
-            continue
-        found.append(
-            Finding(
-                "wiring.module-heats",
-                Severity.DANGER,
-                title=f"{module.name} heats where it should cool",
-                reason="Its plus and minus are exchanged: the hotter it gets, the longer it heats, and the controller lets it."
-                if turned
-                else "It is on alternating current: half of the time it pumps the other way, and all of its own heat stays.",
-                fix="Its red wire on plus." if turned else "A supply module between the mains and it.",
-                subjects=(module.name,),
-                source="first principles",
-            )
-        )
-    return found
-
-
 def flow_interlock(case: Case) -> list[Finding]:
     """A heater that a fan or pump must carry the heat away from goes off when nothing moves, whatever the controller's switch does."""
     found = []
