@@ -355,6 +355,49 @@ def test_a_bath_that_water_cools_too_is_described_wired_and_guarded(empty, brows
     assert page.complaints() == []
 
 
+@pytest.mark.long
+def test_a_block_on_a_module_that_is_turned_round_is_described_wired_and_proved(empty, browser):
+    page = browser.open(empty.address, "/new")
+    page.fill("Name", "Sensor block")
+    page.fill("Kind of rig", "Hot plate")
+    page.fill("Cooled by", "The module that heats it, turned round")
+    page.gone("What cools it draws")
+    page.fill("Heat it takes out", "60")
+    page.fill("Takes out nothing any more at", "-10")
+    page.fill("Working temperature", "30")
+    page.fill("Highest allowed", "45")
+    page.fill("Above it", "the sensor drifts")
+    page.fill("Coldest allowed", "20")
+    page.fill("Below it", "it dews")
+    page.fill("Heater power, nameplate", "96")
+    page.press("Create the rig")
+    page.see("a thermo-electric module runs on direct current")
+    page.fill("Supply", "DC")
+    page.fill("Supply voltage", "24 V")
+    page.fill("Heater voltage, nameplate", "24")
+    page.press("Create the rig")
+    page.see("From plug to heater")
+    page.fill("Sensor", "Pt100, three wires")
+    page.press("SSR drive")
+    page.see("turned round by two contacts that change over")
+    page.press("Relay contact")
+    page.press("Power relay")
+    page.press("Use these parts")
+    page.see("These parts are chosen")
+    page.press("Wiring")
+    page.press("Lay out: The chosen parts")
+    page.see("Thermo-electric mo")
+    page.fill("Lit", "cooler called, output on")
+    page.see("heater off, E1 cools")
+    page.press("Set-up")
+    page.see("Cools from above the set-point")
+    page.press("Save as found")
+    page.see("The values suit this rig.")
+    page.open(empty.address, "/rigs/sensor-block/proving?step=turned+E1")
+    page.see("Minus what it had while it heated")
+    assert page.complaints() == []
+
+
 def test_an_address_that_is_nothing_and_a_rig_that_is_not_there(demo, browser):
     browser.open(demo.address, "/nowhere/at/all").see("There is nothing at this address")
     browser.open(demo.address, "/rigs/nobody/purpose").see("There is no such thing here")

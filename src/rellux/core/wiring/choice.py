@@ -137,7 +137,7 @@ def check_switch(purpose: Purpose, choice: Choice) -> None:
         raise refuse("output", reason, " or ".join(o.value for o in Output if o is not Output.PIN))
     if purpose.turns and choice.actuator is not Actuator.RELAY:
         reason = "a module is turned round by two contacts that change over: at rest both its ends lie on the minus"
-        raise refuse("actuator", reason, Actuator.RELAY.value)
+        raise refuse("actuator", reason, "a power relay")
     drives = DRIVES[choice.output]
     if choice.actuator is Actuator.NONE:
         raise refuse("actuator", "something must switch it", " or ".join(a.value for a in drives))
