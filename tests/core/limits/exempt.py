@@ -184,6 +184,7 @@ EXEMPT = {
     "sensing.inverse.CELLS": NUMERICAL,
     "tuning.cycles.CYCLES": NUMERICAL,
     "tuning.family.MEMBERS": NUMERICAL,
+    "tuning.candidates.NEARLY": NUMERICAL,
     "tuning.over_temperature.CHANCE": NUMERICAL,
     "tuning.over_temperature.SURE": NUMERICAL,
     "tuning.settling.CLOSE": NUMERICAL,

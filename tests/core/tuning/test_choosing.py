@@ -4,6 +4,8 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from rellux.core.control.pid import PID
 from rellux.core.control.settings import ControllerSettings, CoolingBand, Mode
@@ -12,9 +14,11 @@ from rellux.core.tuning.candidates import Window, proposals, try_out, worst_ms
 from rellux.core.tuning.choosing import Priority, choose, front
 from rellux.core.tuning.comparison import compare, ms_of, outcome_figures, setting_figures
 from rellux.core.tuning.cooled_too import CooledToo
+from rellux.core.tuning.family import family
+from rellux.core.tuning.rules.published import simc_pi
 from rellux.core.tuning.trials import Trial
 from rellux.core.tuning.truths import judged_on
-from tests.examples import some
+from tests.examples import cases, some
 
 from .test_trials import CABINET, situation
 
@@ -198,3 +202,36 @@ def test_what_is_optimised_with_derivative_is_called_so():
         p.key: p.settings.pid.derivative_time_s > 0 for p in proposals(situation()) if p.key.startswith("optimised")
     }
     assert made == {"optimised_pi": False, "optimised_pid": True}
+
+
+def peak(s, pid) -> float:
+    """Ms of a PI loop with the least favourable of what it may be: |1/(1 + PC)| over a fine grid, its actuator a delay."""
+    omega, worst = np.geomspace(1e-6, 1.0, 40_000), 0.0
+    for p in s.members:
+        duty = min(max(s.rise_c / (100.0 * p.gain), 0.0), 1.0)
+        dead = p.dead_time_s + s.settings.sample_s / 2.0 + duty * s.settings.period_s
+        jw = 1j * omega
+        loop = p.gain * np.exp(-jw * dead) / (1.0 + jw * p.lag_s) * pid.gain * (1.0 + 1.0 / (jw * pid.integral_time_s))
+        worst = max(worst, float(np.abs(1.0 / (1.0 + loop)).max()))
+    return worst
+
+
+@settings(max_examples=cases(8), deadline=None)
+@given(st.floats(0.6, 8.0), st.floats(300.0, 5000.0), st.floats(0.01, 0.1), st.floats(1.0, 3.0))
+def test_simc_is_slowed_until_it_is_calm_at_the_worst(gain, lag_s, ratio, wide):
+    """By a grid of frequencies: calm it is, a little quicker would not be; and it is not there where SIMC is calm as it stands."""
+    dead, rate = ratio * lag_s, gain / lag_s
+    possible = family(
+        (0.95 * gain, gain, 1.05 * gain), (0.95 * rate, rate, 1.05 * rate), (dead / wide, dead, dead * wide)
+    )
+    s = situation(FOPDT(gain, lag_s, dead), 21.0 + 60.0 * gain, window_high_c=21.0 + 70.0 * gain, possible=possible)
+    found = {p.key: p for p in proposals(s)}
+    calm = peak(s, found["simc"].settings.pid)
+    if abs(calm - 1.6) > 0.02 and not found["simc"].capped:
+        assert ("simc_calmer" in found) == (calm > 1.6)
+    if "simc_calmer" in found and not found["simc_calmer"].capped:
+        slowed = found["simc_calmer"]
+        assert 1.55 < peak(s, slowed.settings.pid) < 1.602
+        assert peak(s, simc_pi(s.known.one, 0.97 * slowed.closed_loop_s)) > 1.599
+        figures = setting_figures(s, slowed)
+        assert {i.symbol: i.value for i in figures[0].inputs}["τ_c"] == slowed.closed_loop_s

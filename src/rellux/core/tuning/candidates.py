@@ -3,9 +3,10 @@
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
-from math import inf, isfinite
+from math import exp, inf, isfinite, log
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 
 from ..control.pid import PID
@@ -22,10 +23,13 @@ from .optimised import least_error
 from .robustness import CALM_MS
 from .rules.book import CALM_RULE, RULES
 from .rules.capping import cap_gain, ceiling
+from .rules.published import simc_pi
 from .situation import Situation, check_reaches
 from .trials import Course, Outcome, Trial, outcome, put_through, thinned
 
-TWO_LOOPS, HEAT_COOL = "two_loops", "heat_cool"
+TWO_LOOPS, HEAT_COOL, CALMER = "two_loops", "heat_cool", "simc_calmer"
+NEARLY = 0.01
+"""How near the logarithm of a closed-loop time is searched (numerical: a hundredth of it)."""
 HEATER_OVER = 0.1
 """A heater that gets past the most it may by this share of what it is hotter than the rig is still within (our choice: a loop's own
 overshoot, and less than its sensor tells)."""
@@ -48,7 +52,8 @@ class Window(StrEnum):
 
 @dataclass(frozen=True)
 class ProposedTuning:
-    """Settings before anything is tried. ``formulas`` of band, integral and derivative time; ``remark``: what is to be said of it here."""
+    """Settings before anything is tried. ``formulas`` of band, integral and derivative time; ``remark``: what is to be said of it here;
+    ``closed_loop_s``: τ_c, where it is no plain number of dead times."""
 
     key: str
     name: str
@@ -58,6 +63,7 @@ class ProposedTuning:
     formulas: tuple[str, str, str] = ("", "", "")
     remark: str = ""
     capped: bool = False
+    closed_loop_s: float | None = None
 
 
 @dataclass(frozen=True)
@@ -111,6 +117,7 @@ def proposals(situation: Situation) -> Iterator[ProposedTuning]:
             yield ProposedTuning(
                 rule.key, rule.name, rule.source, rule.aim, situation.with_pid(pid), rule.formulas, remark, capped
             )
+    yield from _calmer(situation)
     yield from _optimised(situation)
     yield from _two_loops(situation)
     swings = "Simplest; swings by nature."
@@ -125,6 +132,33 @@ def calm_settings(situation: Situation) -> ControllerSettings:
 def _capped(situation: Situation, pid: PID) -> tuple[PID, bool]:
     limits = (situation.digit_c, situation.noise_c, situation.settings.sample_s)
     return cap_gain(pid, situation.known.one, *limits), pid.gain > ceiling(pid, *limits)
+
+
+def _calmer(situation: Situation) -> Iterator[ProposedTuning]:
+    """SIMC slowed until Ms is calm with all the rig may be; nothing where it is so as it stands, or no slower one is."""
+    one = situation.known.one
+    ends = log(situation.known.calm_s), log(max(one.lag_s, situation.known.calm_s))
+
+    def made(slower: float) -> tuple[PID, bool]:
+        return _capped(situation, simc_pi(one, exp(slower)))
+
+    def nervous(slower: float) -> float:
+        return loop_of(situation, situation.with_pid(made(slower)[0])).worst_ms - CALM_MS
+
+    if nervous(ends[0]) <= 0.0 or nervous(ends[1]) > 0.0:
+        return
+    slower = scipy.optimize.bisect(nervous, *ends, xtol=NEARLY) + NEARLY  # on the calm side of it
+    pid, capped = made(slower)
+    yield ProposedTuning(
+        CALMER,
+        "SIMC, calmer",
+        f"SIMC (Skogestad 2003), τ_c for Ms of {CALM_MS:g} at the worst",
+        "Calm with all that the record leaves possible.",
+        situation.with_pid(pid),
+        CALM_RULE.formulas,
+        capped=capped,
+        closed_loop_s=exp(slower),
+    )
 
 
 def _optimised(situation: Situation) -> Iterator[ProposedTuning]:

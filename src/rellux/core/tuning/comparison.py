@@ -95,6 +95,11 @@ def setting_figures(situation: Situation, proposal: ProposedTuning) -> tuple[Fig
         Input("lag", p.lag_s, Kind.TIME, "τ", "identified"),
         Input("dead time with actuator", effective_dead_time(situation), Kind.TIME, "L", "L + T_s/2 + duty × period"),
     )
+    if proposal.closed_loop_s is not None:
+        slowed = Input(
+            "closed-loop time", proposal.closed_loop_s, Kind.TIME, "τ_c", "slowed until Ms is calm at the worst"
+        )
+        inputs = (*inputs, slowed)
     limit, two = situation.known.limit, situation.known.two
     if limit and "K_u" in proposal.formulas[0]:
         inputs = (

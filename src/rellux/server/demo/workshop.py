@@ -221,7 +221,7 @@ def blank_annealer(day: Day) -> Rig:
         (16.3, "Steps by hand, low", (22.0, 32.0, 22.0)),
         (14.3, "Steps by hand, hot", (64.0, 74.0, 64.0)),
     ):
-        done = stepped(rig, day.ago(age, 6), name, outputs, KILN_RADIATES, each_s=9 * 3600.0, every_s=60.0)
+        done = stepped(rig, day.ago(age, 6), name, outputs, KILN_RADIATES, each_s=9 * 3600.0, every_s=10.0)
         identified(rig, done, day.ago(age - 1.0, 8))
     for name, half_mm in (("Blank 20 mm thick", 10.0), ("Blank 30 mm thick", 15.0), ("Blank 50 mm thick", 25.0)):
         profiled(rig, day.ago(2), name, kind="glass", half_mm=half_mm)
