@@ -17,6 +17,8 @@ const GAP = 14
 const REACH = 22
 /** How wide what is said of a part may be. */
 const WORDS = 150
+/** Words of a mark stand clear of a corner's dot. */
+const CLEAR = 12
 
 interface Props {
   profile: Profile
@@ -77,7 +79,7 @@ export function Picture({ profile, forecast, power, chosen, behind, onChoose, on
         {lasting.map((m, i) => (
           <g key={`${m.segment} ${m.why}`} className={`unfollowed ${m.sure ? 'sure' : ''}`}>
             <rect x={x(m.start_s)} y={TOP} width={Math.max(x(m.end_s) - x(m.start_s), 2)} height={bottom - TOP} />
-            <text x={Math.min(x(m.start_s) + 4, width - WORDS)} y={TOP + 14 + 17 * rows[i]!}>
+            <text x={Math.min(x(m.start_s) + CLEAR, width - WORDS)} y={TOP + 14 + 17 * rows[i]!}>
               {WHY[m.why]}
             </text>
           </g>
