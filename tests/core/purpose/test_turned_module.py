@@ -112,7 +112,7 @@ def test_a_relay_that_sticks_heats_for_ever_or_cools_for_ever():
 
 def test_it_is_proved_where_it_turns_round():
     steps = steps_of(planned_for(BLOCK, RELAY, RigKind.CABINET))
-    assert steps["cooler"].must.startswith("K2, K3 pulls in there and lets go")
+    assert steps["cooler"].must.startswith("K2, K3 pull in there and let go")
     assert [k for k in steps if k.startswith("never both")] == ["never both K1"]
     turned = steps["turned E1"]
     assert turned.measure.figure.value == pytest.approx(-22.8, abs=0.3) and turned.between == ("E1.+", "E1.-")

@@ -47,7 +47,8 @@ def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
         cite.part(part.name)
         cite.live(*(f"{part.name}.{t.name}" for t in part.type.terminals))
     names = ", ".join(p.name for p in found)
-    starts, stops = ("pulls in", "lets go") if facts.purpose.turns else ("starts", "stops")
+    s = "" if len(found) > 1 else "s"
+    starts, stops = (f"pull{s} in", f"let{s} go") if facts.purpose.turns else (f"start{s}", f"stop{s}")
     rests = ""
     if facts.purpose.has_compressor:
         rests = f" Just switched on, or off, it rests {spoken_time(cite.number('minimum_off_s'))} first."
@@ -62,10 +63,10 @@ def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
         isolated=isolated(facts, cite),
         cites=cite.cites,
     )
-    yield from _never_both(facts, names)
+    yield from _never_both(facts, f"{names} come{s} on")
 
 
-def _never_both(facts: ProvingFacts, names: str) -> Iterator[ProvingStep]:
+def _never_both(facts: ProvingFacts, comes_on: str) -> Iterator[ProvingStep]:
     """With the cooling contact bridged while the output calls: what drives the heater must be dead."""
     on, circuit = calling(facts), facts.circuit
     both = _cooled(on)
@@ -98,7 +99,7 @@ def _never_both(facts: ProvingFacts, names: str) -> Iterator[ProvingStep]:
             f"never both {part.name}",
             2,
             f"{part.name}, cooler on",
-            f"Set-point above the reading, so that the output calls. Power off, {call}, power on: {names} comes on. "
+            f"Set-point above the reading, so that the output calls. Power off, {call}, power on: {comes_on}. "
             f"From {ends[0]} to {ends[1]}: volts. {undo}",
             "Nothing: the cooler’s relay took the command away.",
             Measure(figure, 0.0, off),

@@ -41,7 +41,7 @@ def most_fault_a(purpose: Purpose) -> float | None:
 
 def heat_w(purpose: Purpose) -> float:
     """Heat in W it makes at full: of its elements on this supply, or of its fire; of a module that turns, what it draws and what it pumps
-    in besides, taken to be as much as it takes out turned round: the most it may be (first law)."""
+    in besides, which with both its faces at one temperature is as much as it takes out turned round (first law)."""
     if purpose.fire:
         return purpose.fire.fire_w
     pumps_in = purpose.cooler.cooler_w if purpose.cooler and purpose.cooler.turns else 0.0
