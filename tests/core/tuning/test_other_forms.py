@@ -5,14 +5,14 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from scipy.optimize import least_squares
-from scipy.signal import residue
+from scipy.signal import lsim, residue
 
 from rellux.core.process.cycles import OnOff, switched_cycle
 from rellux.core.process.models import FOPDT, Integrating, as_quick_at
 from rellux.core.tuning.identify import identify
 from rellux.core.tuning.stretch import Stretch
 from tests.core.tuning import other_forms as made
-from tests.examples import some
+from tests.examples import cases, some
 
 LOGS = range(2)
 
@@ -186,3 +186,37 @@ def test_near_the_set_point_one_that_cools_by_itself_swings_as_the_plain_way_has
         near = as_quick_at(FOPDT(rig.k * 300.0, 300.0, 15.0), cools, goal - 20.0)
         swing = switched_cycle(near, OnOff(goal - 20.0, goal - 22.0)).swing
         assert np.ptp(seen) == pytest.approx(swing, rel=0.04), cools
+
+
+def bump_of_two(seed: int, second: float, is_known: bool):
+    """(what it is, its log): held steady at an output, stepped up and back, by SciPy's own simulation of two lags; ``second``: of the
+    first; whether somebody knows the output before it."""
+    rng = np.random.default_rng([seed, 71])
+    gain, lag, held_at = rng.uniform(1.0, 4.0), rng.uniform(150.0, 900.0), rng.uniform(25.0, 65.0)
+    dead, tau2 = rng.uniform(0.03, 0.06) * lag, second * lag
+    t = np.arange(0.0, 6.0 * lag, lag / 150.0)
+    u = np.where((t >= 0.4 * lag) & (t < 3.2 * lag), held_at + 12.0, held_at)
+    late = np.interp(t - dead, t, u - held_at, left=0.0)
+    denominator = np.polymul([lag, 1.0], [tau2, 1.0]) if second else [lag, 1.0]
+    _, rise, _ = lsim(([gain], denominator), late, t)
+    y = np.round(21.0 + gain * held_at + rise + rng.normal(0.0, 0.002 * 12.0 * gain, len(t)), 2)
+    truth = {"K": gain, "L": dead, "τ₂": tau2, "τ": lag}
+    return truth, Stretch(t, y, u, 21.0, output_before=held_at if is_known else None)
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("is_known", [True, False])
+def test_a_second_lag_is_found_in_a_bump_at_temperature(is_known):
+    """Held steady before it, nothing of the second lag is on its way: it is told with intervals that hold it, whether the output before is
+    known or not; and not where there is none."""
+    holds = []
+    for seed in range(cases(3)):
+        truth, stretch = bump_of_two(seed, 0.12, is_known)
+        found = identify(stretch)
+        second = besides(found, "τ₂")
+        assert found.verdict == "supported" and second is not None, found.verdict_reason
+        assert second.value == pytest.approx(truth["τ₂"], rel=0.12)
+        holds += [held(second, truth["τ₂"]), held(found.gain, truth["K"])]
+    assert np.mean(holds) >= 0.8
+    said = [besides(identify(bump_of_two(seed, 0.0, is_known)[1]), "τ₂") for seed in range(cases(3))]
+    assert sum(s is not None and s.low > 0.0 for s in said) <= len(said) / 5

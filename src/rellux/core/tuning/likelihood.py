@@ -30,18 +30,24 @@ TAIL, LEAST_CURVE, STEPS, LEAST_STEP, CLOSE = 6.0, 1e-6, 12, 0.01, 0.02
 def columns_into(x, t, change_times, values, before, cold, unknown, sine, cosine, speeds, form, lag, extra, dead):
     """What is linear, by rows of ``x`` (k, n): f; one level, or the start fading and the ambient coming; each way to wander; of
     walls that warm up what they add, and unless ``cold`` how they began; and, where the output before the record is ``unknown``, what is
-    left of it."""
+    left of it. A second lag begins settled with the output in force, as a record of a bump at temperature does."""
     if form == COOLING:
         return cooling_into(x, t, change_times, values, before, cold, unknown, sine, lag, extra, dead)
     n = len(t)
     f = unit_response(t, change_times, values, before, 1.0 / lag, dead)
     row = 2 if cold else 3
+    fast, share = lag, 1.0
     if form == SECOND and extra > 0.0:
         fast = lag * min(extra, 1.0 - TOGETHER)
         g = unit_response(t, change_times, values, before, 1.0 / fast, dead)
         share = lag / (lag - fast)
+        begins = before
+        for k in range(len(change_times)):
+            if change_times[k] + dead <= t[0]:
+                begins = values[k]
         for i in range(n):
-            f[i] = share * f[i] + (1.0 - share) * g[i]
+            quick = np.exp(-min((t[i] - t[0]) / fast, FADED)) - np.exp(-min((t[i] - t[0]) / lag, FADED))
+            f[i] = share * f[i] + (1.0 - share) * (g[i] + begins * quick)
     x[0] = f
     since, fade, usual, keeps = 0.0, 1.0, -1.0, 1.0
     for i in range(n):
@@ -68,7 +74,10 @@ def columns_into(x, t, change_times, values, before, cold, unknown, sine, cosine
         for i in range(n):
             since = t[i] - t[0]
             gone = 1.0 - np.exp(-min(since, dead) / lag)
-            x[row, i] = gone * np.exp(-min(max(since - dead, 0.0) / lag, FADED))
+            x[row, i] = share * gone * np.exp(-min(max(since - dead, 0.0) / lag, FADED))
+            if share != 1.0:
+                quick = np.exp(-min(max(since - dead, 0.0) / fast, FADED)) - np.exp(-min(since / lag, FADED))
+                x[row, i] += (1.0 - share) * quick
         row += 1
     return row
 
