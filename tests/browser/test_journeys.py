@@ -274,15 +274,15 @@ def test_a_long_log_is_seen_and_corrected_while_it_comes_and_can_be_stopped(demo
 
 
 def test_two_tabs_cannot_overwrite_each_other(demo, browser):
-    page = browser.open(demo.address, "/rigs/blank-annealer/purpose")
+    page = browser.open(demo.address, "/rigs/pitch-plate/purpose")
     page.fill("Room", "23")
     first = page.driver.current_window_handle
     page.driver.switch_to.new_window("tab")
     untouched = page.driver.current_window_handle
-    page.open(demo.address, "/rigs/blank-annealer/purpose")
+    page.open(demo.address, "/rigs/pitch-plate/purpose")
     page.field("Room")
     page.driver.switch_to.new_window("tab")
-    page.open(demo.address, "/rigs/blank-annealer/purpose")
+    page.open(demo.address, "/rigs/pitch-plate/purpose")
     page.fill("Room", "25")
     page.fill("Above it", "the coating crazes")
     page.press("Save the purpose")

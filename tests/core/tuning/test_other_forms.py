@@ -220,3 +220,27 @@ def test_a_second_lag_is_found_in_a_bump_at_temperature(is_known):
     assert np.mean(holds) >= 0.8
     said = [besides(identify(bump_of_two(seed, 0.0, is_known)[1]), "τ₂") for seed in range(cases(3))]
     assert sum(s is not None and s.low > 0.0 for s in said) <= len(said) / 5
+
+
+def bump(rng, gain, lag, held_at) -> Stretch:
+    """One lag held steady at an output, stepped up and back, by the closed form."""
+    dead, t = 0.05 * lag, np.arange(0.0, 6.0 * lag, lag / 80.0)
+    since = [np.maximum(t - at * lag - dead, 0.0) / lag for at in (0.4, 3.2)]
+    rise = gain * 12.0 * (np.exp(-since[1]) - np.exp(-since[0]))
+    y = np.round(21.0 + gain * held_at + rise + rng.normal(0.0, 0.05, len(t)), 2)
+    u = np.where((t >= 0.4 * lag) & (t < 3.2 * lag), held_at + 12.0, held_at)
+    return Stretch(t, y, u, 21.0, output_before=held_at)
+
+
+@pytest.mark.slow
+def test_bumps_at_two_temperatures_of_one_rate_and_two_gains_do_not_agree():
+    """A rig that loses more when it is hot: its lag goes with its gain. Of one that does not, two bumps agree nearly always."""
+    rng, agree = np.random.default_rng(12), []
+    for _ in range(cases(3)):
+        gain, lag = rng.uniform(1.5, 4.0), rng.uniform(200.0, 800.0)
+        less = rng.uniform(0.7, 0.85)
+        apart = identify(bump(rng, gain, lag, 25.0), bump(rng, less * gain, less * lag, 60.0))
+        assert apart.verdict == "slope_only" and "do not agree" in apart.verdict_reason
+        alike = identify(bump(rng, gain, lag, 25.0), bump(rng, gain, lag, 60.0))
+        agree.append(alike.verdict == "supported" and held(alike.gain, gain))
+    assert np.mean(agree) >= 0.9

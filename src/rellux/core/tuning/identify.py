@@ -236,21 +236,27 @@ def _when(t: Array, residual: Array) -> float:
 
 def _apart(found: Found) -> tuple[float, float] | None:
     """The least and the most gain of several stretches, each by itself and with its own noise (under that of all together a difference
-    would pass for a room that wanders), where they differ by more than chance and by what matters; else ``None``."""
+    would pass for a room that wanders), where they differ by more than chance and by what matters; else ``None``. What speaks against one
+    process is that each wants another gain with the lag of all, or another lag: a rig that loses more when hot has both, at one rate."""
     if len(found.record.parts) < 2:
         return None
-    each = []
+    each, own_gains, against = [], [], 0.0
     for part in found.record.parts:
         alone = Records((part,))
         noise, own = settled(alone, found.noise, found.best)
-        each.append(
-            alone.at(noise, *replace(found.best, dead_s=own.dead_s).model)
+        of_all = alone.at(
+            noise, *replace(found.best, dead_s=own.dead_s).model
         )  # rows further apart shift the dead time
+        by_itself = alone.at(noise, *own.model)
+        against += max(of_all.deviance - by_itself.deviance, 0.0)
+        each.append(of_all)
+        own_gains.append(by_itself.gain)
     gains, weights = np.array([f.gain for f in each]), np.array([1.0 / f.variance for f in each])
     mean = float(np.sum(weights * gains) / np.sum(weights))
-    chance = float(scipy.special.chdtrc(len(each) - 1, float(np.sum(weights * (gains - mean) ** 2))))
-    matters = float(np.ptp(gains)) > MATTERS * abs(mean)
-    return (float(gains.min()), float(gains.max())) if matters and chance < DISAGREE else None
+    against += float(np.sum(weights * (gains - mean) ** 2))
+    chance = float(scipy.special.chdtrc(2 * (len(each) - 1), against))
+    matters = max(np.ptp(gains), np.ptp(own_gains)) > MATTERS * abs(mean)
+    return (float(min(own_gains)), float(max(own_gains))) if matters and chance < DISAGREE else None
 
 
 def _held_out(found: Found) -> Ahead | None:

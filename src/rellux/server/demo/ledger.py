@@ -5,19 +5,19 @@ from rellux.server.rigs.models import Rig
 from rellux.server.setup.models import Sheet
 from rellux.server.tuning.ledger_views import SAID
 
-from .making import TECHNICIAN, Day, book, run
+from .making import TECHNICIAN, Build, Day, book, run
 
 HASTY = {"proportional_band_c": 80.0, "integral_time_s": 20.0}
 BARE_S = 2400.0
 
 
 def tried_out(
-    rig: Rig, day: Day, first: dict[str, float | str], left: dict[str, float | str], radiates: float
+    rig: Rig, day: Day, first: dict[str, float | str], left: dict[str, float | str], build: Build
 ) -> dict[str, float | str]:
-    """From the sheet it was set up with to what was ``left`` in it; returns the whole sheet then. ``radiates``: W/K⁴ of the plate."""
+    """From the sheet it was set up with to what was ``left`` in it; returns the whole sheet then. ``build``: what its plate is."""
     values = {**first, **left}
     for i, hour in enumerate((9, 10)):
-        run(rig, first, day.ago(14, hour), f"Bare plate, as set up, {i + 1}", BARE_S, seed=40 + i, radiates=radiates)
+        run(rig, first, day.ago(14, hour), f"Bare plate, as set up, {i + 1}", BARE_S, seed=40 + i, build=build)
     Sheet.objects.create(
         rig=rig, at=day.ago(14, 12), kind=Sheet.Kind.AS_LEFT, values=values, why="it swung by thirty degrees"
     )
@@ -31,7 +31,7 @@ def tried_out(
             f"Bare plate, longer integral, {i + 1}",
             BARE_S,
             seed=50 + i,
-            radiates=radiates,
+            build=build,
         )
     cork = "cork under the plate"
     book(
@@ -44,5 +44,5 @@ def tried_out(
         why="the bench got warm",
     )
     for i, hour in enumerate((16, 17)):
-        run(rig, values, day.ago(14, hour), f"Bare plate, on cork, {i + 1}", BARE_S, seed=60 + i, radiates=radiates)
+        run(rig, values, day.ago(14, hour), f"Bare plate, on cork, {i + 1}", BARE_S, seed=60 + i, build=build)
     return values

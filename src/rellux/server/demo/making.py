@@ -18,6 +18,7 @@ from rellux.core.guarding.proof import Observed, judge, proof_sheet
 from rellux.core.messages import render
 from rellux.core.plant.rig_models import network_for, with_cooler
 from rellux.core.plant.simulation import Disturbance, Record, Simulation, looking
+from rellux.core.process.networks import ThermalNetwork
 from rellux.core.purpose.heater import heater_power
 from rellux.core.questions.registry import QUESTIONS
 from rellux.core.runs.channels import Channel
@@ -205,6 +206,15 @@ def calibration(
     return left
 
 
+Build = Callable[[ThermalNetwork], ThermalNetwork]
+"""What a rig is besides one of its kind."""
+
+
+def usual_build(network: ThermalNetwork) -> ThermalNetwork:
+    """As rigs of its kind are."""
+    return network
+
+
 STEP_S = 0.5
 """Of a recorded run's plant."""
 
@@ -215,17 +225,15 @@ def simulate_run(
     length_s: float,
     vigour: float = 1.0,
     ramp: tuple[float, float] | None = None,
-    radiates: float = 0.0,
+    build: Build = usual_build,
     brought: tuple[Disturbance, ...] = (),
 ) -> Record:
     """The rig's own plant under these settings from cold. ``ramp``: (°C soak, °C/h up), then half an hour's soak and off.
-    ``radiates``: W/K⁴ of what is heated; ``brought``: heat that comes or goes besides."""
+    ``build``: what it is besides a rig of its kind; ``brought``: heat that comes or goes besides."""
     purpose = purpose_of(rig)
     power = heater_power(purpose).value
     every = 2.0 if length_s < 6 * 3600 else 10.0
-    network = with_cooler(network_for(kind_of(rig), purpose, power, vigour), purpose)
-    if radiates:
-        network = replace(network, radiation=(0.0, radiates, 0.0))
+    network = build(with_cooler(network_for(kind_of(rig), purpose, power, vigour), purpose))
     simulation = Simulation(network, looking(settings, network, STEP_S), purpose.ambient_c, STEP_S, brought)
     if ramp is None:
         return simulation.advance(length_s, every)
@@ -253,11 +261,11 @@ def run(
     seed: int = 0,
     vigour: float = 1.0,
     ramp: tuple[float, float] | None = None,
-    radiates: float = 0.0,
+    build: Build = usual_build,
     source: Run.Source = Run.Source.SIMULATED,
     brought: tuple[Disturbance, ...] = (),
 ) -> Run:
-    record = simulate_run(rig, settings_from(values, purpose_of(rig)), length_s, vigour, ramp, radiates, brought)
+    record = simulate_run(rig, settings_from(values, purpose_of(rig)), length_s, vigour, ramp, build, brought)
     noise = np.random.default_rng(seed).normal(0.0, 0.03 if rig.sensor == "Pt100" else 0.12, len(record.time_s))
     reading = np.round(record.reading_c + noise, 1)
     asked = np.round(record.setpoint_c, 1)
@@ -293,16 +301,16 @@ def stepped(
     at: datetime,
     name: str,
     outputs: tuple[float, ...],
-    radiates: float,
+    build: Build,
     each_s: float = 600.0,
     every_s: float = 2.0,
 ) -> Run:
-    """The output stepped by hand from where it had settled, ``each_s`` long, in rows ``every_s`` apart; ``radiates``: W/K⁴ of what is
-    heated."""
+    """The output stepped by hand from where it had settled, ``each_s`` long, in rows ``every_s`` apart; ``build``: what the
+    rig is besides one of its kind."""
     purpose, (first, *others) = purpose_of(rig), outputs
     network = network_for(kind_of(rig), purpose, heater_power(purpose).value)
     settings = ControllerSettings(purpose.working_c, Mode.MANUAL, manual_output=first, period_s=0.0)
-    simulation = Simulation(replace(network, radiation=(0.0, radiates, 0.0)), settings, purpose.ambient_c, 0.25)
+    simulation = Simulation(build(network), settings, purpose.ambient_c, 0.25)
     simulation.advance(12.0 * each_s)
     pieces = [simulation.advance(each_s / 5.0, every_s)]
     for output in others:
