@@ -185,6 +185,7 @@ EXEMPT = {
     "tuning.cycles.CYCLES": NUMERICAL,
     "tuning.family.MEMBERS": NUMERICAL,
     "tuning.candidates.NEARLY": NUMERICAL,
+    "tuning.trials.NOTHING": NUMERICAL,
     "tuning.over_temperature.CHANCE": NUMERICAL,
     "tuning.over_temperature.SURE": NUMERICAL,
     "tuning.settling.CLOSE": NUMERICAL,

@@ -6,6 +6,8 @@ from dataclasses import replace
 import control
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
 from rellux.core.control.pid import PID
@@ -23,9 +25,20 @@ from rellux.core.tuning.loop_figures import loop_of
 from rellux.core.tuning.sampling import seldom
 from rellux.core.tuning.schools import schools
 from rellux.core.tuning.situation import Situation
-from rellux.core.tuning.trials import COLD_LOAD, COLD_LOAD_LAG, Trial, happens, outcome, put_through, stage
+from rellux.core.tuning.trials import (
+    COLD_LOAD,
+    COLD_LOAD_LAG,
+    Trial,
+    happens,
+    outcome,
+    put_through,
+    rows_apart_s,
+    stage,
+    step_of,
+)
 from rellux.core.tuning.truths import JUDGES, truths
 from tests.core.tuning.beyond import controlled, rigs, run, stretch
+from tests.examples import cases
 
 CABINET = FOPDT(1.05, 620.0, 52.0)
 
@@ -226,3 +239,25 @@ def test_a_trial_says_what_happens_with_the_sizes_it_has():
     assert "{10 %} of the rig’s heat" in happens(plain, Trial.COLD_LOAD) and "{19 %} of the power are gone" in happens(
         plain, Trial.MAINS
     )
+
+
+@pytest.mark.slow
+@settings(max_examples=cases(8), deadline=None)
+@given(st.floats(0.5, 8.0), st.floats(600.0, 8000.0), st.floats(0.02, 0.1), st.floats(0.5, 4.0), st.floats(0.5, 3.0))
+def test_a_switch_whose_cycle_is_nothing_may_be_looked_at_seldom(gain, lag_s, ratio, period_s, calm):
+    """What the worst rigs are judged by is that of every step of it, within a hundredth of the rise."""
+    process = FOPDT(gain, lag_s, ratio * lag_s)
+    goal = 21.0 + 70.0 * gain
+    pid = PID(lag_s / (gain * (1.0 + calm) * process.dead_time_s), lag_s)
+    loop = ControllerSettings(goal, Mode.PID, 2.0, pid=pid, period_s=period_s)
+    apart = rows_apart_s(process, loop)
+    assert (apart == period_s) == (period_s <= 0.05 * process.dead_time_s)
+    where, trials = stage(process, process.dead_time_s, goal, 21.0), (Trial.HEAT_UP, Trial.DOOR)
+    step = step_of(process, loop)
+    every, seldom = (
+        {t: outcome(c, t, 1.0) for t, c in put_through(from_model(process), loop, where, trials, step, a).items()}
+        for a in (0.0, apart)
+    )
+    for t in trials:
+        assert seldom[t].away_c == pytest.approx(every[t].away_c, abs=0.01 * 70.0 * gain)
+        assert seldom[t].mean_c == pytest.approx(every[t].mean_c, abs=0.003 * 70.0 * gain)

@@ -25,7 +25,7 @@ from .rules.book import CALM_RULE, RULES
 from .rules.capping import cap_gain, ceiling
 from .rules.published import simc_pi
 from .situation import Situation, check_reaches
-from .trials import Course, Outcome, Trial, outcome, put_through, thinned
+from .trials import Course, Outcome, Trial, outcome, put_through, rows_apart_s, thinned
 
 TWO_LOOPS, HEAT_COOL, CALMER = "two_loops", "heat_cool", "simc_calmer"
 NEARLY = 0.01
@@ -235,10 +235,9 @@ def try_out(situation: Situation, proposal: ProposedTuning, trials: Sequence[Tri
     """A proposal put through a heat-up and more trials, on the rig as it was found and on those it may be."""
     settings, wanted = proposal.settings, (Trial.HEAT_UP, *(t for t in trials if t is not Trial.HEAT_UP))
     stage = replace(situation.stage, cooling=settings.cooling) if settings.cooling else situation.stage
-    found, *others = (
-        put_through(network, settings, stage, wanted, situation.step_s(settings))
-        for network in (situation.network, *situation.judges)
-    )
+    step_s, apart_s = situation.step_s(settings), rows_apart_s(situation.process, settings)
+    found = put_through(situation.network, settings, stage, wanted, step_s)
+    others = [put_through(network, settings, stage, wanted, step_s, apart_s) for network in situation.judges]
     metrics = _metrics(found[Trial.HEAT_UP], settings)
     tried = {t: _tried(situation, t, found[t], [o[t] for o in others], band_of(metrics)) for t in wanted}
     inside = [_inside(situation, courses[Trial.HEAT_UP]) for courses in (found, *others)]

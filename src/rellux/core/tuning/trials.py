@@ -21,6 +21,8 @@ LAGS, DEADS = 5.0, 4.0
 SHORTEST_S, LONGEST_S = 1200.0, 48 * 3600.0
 HEATS_UP, AFTERWARDS = 0.6, 0.4
 STEPS_A_PERIOD = 8.0
+NOTHING = 0.05
+"""A cycle of the switch that is no longer than this share of the dead time does not show in the reading (numerical)."""
 ROWS = 240
 """What is drawn of a trial; it is judged by all of them."""
 
@@ -159,23 +161,29 @@ def step_of(process: FOPDT | SOPDT, settings: ControllerSettings) -> float:
 
 
 def put_through(
-    network: ThermalNetwork, settings: ControllerSettings, where: Stage, trials: Sequence[Trial], step_s: float
+    network: ThermalNetwork,
+    settings: ControllerSettings,
+    where: Stage,
+    trials: Sequence[Trial],
+    step_s: float,
+    apart_s: float = 0.0,
 ) -> dict[Trial, Course]:
     """One rig through each of the trials; all but heat-up and ramp begin where a heat-up ends. A cooler is left out but where the set-point
-    moves down: what overshoots must not need it."""
-    settings = replace(settings, cooling=None)
+    moves down: what overshoots must not need it. Rows, and two steps, are no closer than ``apart_s``: they tell the reading then, and not
+    the switch."""
+    settings, step_s = replace(settings, cooling=None), max(step_s, apart_s / 2.0)
     found = {}
     warm = Simulation(network, settings, where.ambient_c, step_s)
     heats_s = where.lasts_s(Trial.HEAT_UP)
     if Trial.HEAT_UP in trials:
-        found[Trial.HEAT_UP] = _seen(warm, heats_s, settings)
+        found[Trial.HEAT_UP] = _seen(warm, heats_s, settings, apart_s)
     elif any(trial is not Trial.RAMP for trial in trials):
         warm.advance(heats_s, heats_s)
     for trial in trials:
         if trial is Trial.RAMP:
             found[trial] = _ramped(Simulation(network, settings, where.ambient_c, step_s), settings, where)
         elif trial is not Trial.HEAT_UP:
-            found[trial] = _seen(begun(warm, network, where, trial), where.lasts_s(trial), settings)
+            found[trial] = _seen(begun(warm, network, where, trial), where.lasts_s(trial), settings, apart_s)
     return found
 
 
@@ -211,9 +219,16 @@ def begun(warm: Simulation, network: ThermalNetwork, where: Stage, trial: Trial)
     return other
 
 
-def _seen(rig: Simulation, lasts_s: float, settings: ControllerSettings) -> Course:
+def rows_apart_s(process: FOPDT | SOPDT, settings: ControllerSettings) -> float:
+    """How far apart rows may be that tell the reading, s: a cycle of the switch where that is nothing beside the dead time; else 0. An
+    inner loop is quicker than that."""
+    short = settings.period_s <= NOTHING * process.dead_time_s
+    return settings.period_s if short and not settings.in_cascade else 0.0
+
+
+def _seen(rig: Simulation, lasts_s: float, settings: ControllerSettings, apart_s: float) -> Course:
     began, on_s = rig.time_s, rig.on_time_s
-    seen = rig.advance(lasts_s, min(lasts_s / ROWS, (settings.period_s or 60.0) / STEPS_A_PERIOD))
+    seen = rig.advance(lasts_s, max(min(lasts_s / ROWS, (settings.period_s or 60.0) / STEPS_A_PERIOD), apart_s))
     return Course(
         seen.time_s - began,
         seen.setpoint_c,
