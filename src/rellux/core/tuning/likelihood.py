@@ -41,8 +41,8 @@ def columns_into(x, t, change_times, values, before, cold, unknown, sine, cosine
         fast = lag * min(extra, 1.0 - TOGETHER)
         g = unit_response(t, change_times, values, before, 1.0 / fast, dead)
         share = lag / (lag - fast)
-        begins = before
-        for k in range(len(change_times)):
+        begins = before  # of one from cold nothing is on its way, whatever comes on with its first row
+        for k in range(0 if cold else len(change_times)):
             if change_times[k] + dead <= t[0]:
                 begins = values[k]
         for i in range(n):

@@ -394,6 +394,10 @@ PLATE_RADIATES, POCKET_S = 5.67e-8 * 0.9 * 0.02, 30.0
 """A dull plate of 0.02 m², W/K⁴; how late its sensor is in a wide pocket, s: what makes it want derivative."""
 
 
+BOARDS_BAND_C = 25.0
+"""A board is run with a narrow band: it is seconds that count."""
+
+
 def in_a_pocket(plate: ThermalNetwork) -> ThermalNetwork:
     """With that sensor."""
     return replace(plate, radiation=(0.0, PLATE_RADIATES, 0.0), sensor_lag_s=POCKET_S)
@@ -443,7 +447,8 @@ def board_plate(day: Day) -> Rig:
     limits = {"body_c": 250.0, "peak_c": 236.0, "paste_peak_c": 230.0, "paste_least_s": 40.0, "paste_most_s": 60.0}
     lead_free = profiled(rig, day.ago(13), "Lead-free, small boards", solder, "reflow", **limits)
     board = Load("laminate", Shape.SLAB, 0.8, 0.03, exchange=250.0)
-    programme_run(rig, lead_free, solder, values, day.ago(6, 15), "Camera board, second side", board)
+    narrow = {**values, "proportional_band_c": BOARDS_BAND_C}
+    programme_run(rig, lead_free, solder, narrow, day.ago(6, 15), "Camera board, second side", board)
     for age, name, outputs in (
         (3.3, "Steps, low", (12.0, 20.0, 12.0)),
         (3.2, "Steps, hot", (50.0, 60.0, 50.0)),
