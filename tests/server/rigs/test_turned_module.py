@@ -81,3 +81,14 @@ def test_it_comes_back_out_of_its_file_and_no_other_switch_turns_it(api):
     other = {**RELAY, "output": "ssr_drive", "actuator": "ssr", "revision": revision}
     refused = api.refused("PUT", f"rigs/{slug}/parts", other)
     assert refused["field"] == "actuator" and "change over" in refused["reason"]
+
+
+def test_a_heater_that_becomes_a_module_that_turns_is_shown_with_what_hangs_on_it(api):
+    """Its SSR can no longer be, nor the wiring of one: both are said before it is saved."""
+    slug = wired(api, {**BLOCK, "cooler": None}, {**RELAY, "output": "ssr_drive", "actuator": "ssr"})
+    revision = api.ok("GET", f"rigs/{slug}")["revision"]
+    tried = api.ok("POST", f"rigs/{slug}/purpose/try", {**BLOCK, "revision": revision})
+    changed = {c["name"]: c["after"] for c in tried["parts"]}
+    assert changed["actuator"] == "relay" and "wiring.no-cooling" in {h["finding"]["rule"] for h in tried["new"]}
+    api.ok("PUT", f"rigs/{slug}/purpose", {**BLOCK, "revision": revision})
+    assert "wiring.no-cooling" in {f["rule"] for f in api.ok("GET", f"rigs/{slug}/wiring")["findings"]}
