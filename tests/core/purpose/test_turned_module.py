@@ -46,6 +46,7 @@ def joined(wiring, **ends):
     return replace(wiring, connections=tuple(moved))
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize(("purpose", "choice"), WIRED)
 def test_it_heats_or_cools_as_it_is_called_in_every_position_and_by_the_second_opinion(purpose, choice):
     """With both called it cools: the relay at its minus takes the heat's command away."""

@@ -216,6 +216,7 @@ def peak(s, pid) -> float:
     return worst
 
 
+@pytest.mark.slow
 @settings(max_examples=cases(8), deadline=None)
 @given(st.floats(0.6, 8.0), st.floats(300.0, 5000.0), st.floats(0.01, 0.1), st.floats(1.0, 3.0))
 def test_simc_is_slowed_until_it_is_calm_at_the_worst(gain, lag_s, ratio, wide):
