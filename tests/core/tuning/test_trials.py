@@ -250,7 +250,7 @@ def test_a_switch_whose_cycle_is_nothing_may_be_looked_at_seldom(gain, lag_s, ra
     goal = 21.0 + 70.0 * gain
     pid = PID(lag_s / (gain * (1.0 + calm) * process.dead_time_s), lag_s)
     loop = ControllerSettings(goal, Mode.PID, 2.0, pid=pid, period_s=period_s)
-    apart = rows_apart_s(process, loop)
+    apart = rows_apart_s([process], loop)
     assert (apart == period_s) == (period_s <= 0.05 * process.dead_time_s)
     where, trials = stage(process, process.dead_time_s, goal, 21.0), (Trial.HEAT_UP, Trial.DOOR)
     step = step_of(process, loop)

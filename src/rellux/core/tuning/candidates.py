@@ -148,6 +148,8 @@ def _calmer(situation: Situation) -> Iterator[ProposedTuning]:
     if nervous(ends[0]) <= 0.0 or nervous(ends[1]) > 0.0:
         return
     slower = scipy.optimize.bisect(nervous, *ends, xtol=NEARLY) + NEARLY  # on the calm side of it
+    if nervous(slower) > 0.0:
+        return
     pid, capped = made(slower)
     yield ProposedTuning(
         CALMER,
@@ -235,7 +237,7 @@ def try_out(situation: Situation, proposal: ProposedTuning, trials: Sequence[Tri
     """A proposal put through a heat-up and more trials, on the rig as it was found and on those it may be."""
     settings, wanted = proposal.settings, (Trial.HEAT_UP, *(t for t in trials if t is not Trial.HEAT_UP))
     stage = replace(situation.stage, cooling=settings.cooling) if settings.cooling else situation.stage
-    step_s, apart_s = situation.step_s(settings), rows_apart_s(situation.process, settings)
+    step_s, apart_s = situation.step_s(settings), rows_apart_s(situation.members, settings)
     found = put_through(situation.network, settings, stage, wanted, step_s)
     others = [put_through(network, settings, stage, wanted, step_s, apart_s) for network in situation.judges]
     metrics = _metrics(found[Trial.HEAT_UP], settings)

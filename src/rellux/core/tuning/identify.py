@@ -23,7 +23,7 @@ from .cycles import likeliest
 from .drift import ROOM_C
 from .explained import FAMILY, Found, family, figures, process_of, walls_add
 from .fit_verdict import WELL_KNOWN, Fitness, FitVerdict, half_width, judge
-from .forms import COOLING, COSTS, ENDS, MOSTLY, OFF, SECOND, SLOWER, WALLS, Place
+from .forms import COOLING, COSTS, ENDS, FIRST, MOSTLY, OFF, SECOND, SLOWER, WALLS, Place
 from .noise import Noise
 from .record import Records
 from .region import coarse, cycles_away, longest, refined, region, with_best_extra, with_more
@@ -254,7 +254,8 @@ def _apart(found: Found) -> tuple[float, float] | None:
     gains, weights = np.array([f.gain for f in each]), np.array([1.0 / f.variance for f in each])
     mean = float(np.sum(weights * gains) / np.sum(weights))
     against += float(np.sum(weights * (gains - mean) ** 2))
-    chance = float(scipy.special.chdtrc(2 * (len(each) - 1), against))
+    free = 2 + (found.best.form != FIRST)  # gain, lag, and what it has besides
+    chance = float(scipy.special.chdtrc(free * (len(each) - 1), against))
     matters = max(np.ptp(gains), np.ptp(own_gains)) > MATTERS * abs(mean)
     return (float(min(own_gains)), float(max(own_gains))) if matters and chance < DISAGREE else None
 

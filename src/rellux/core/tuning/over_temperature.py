@@ -43,6 +43,11 @@ class OverTemperature:
     says: str
 
 
+def ended_at_c(measured_c: list[float]) -> float:
+    """Round which temperature a record told its gain, °C: where it ended, by the middle of its last third."""
+    return float(np.median(measured_c[-max(len(measured_c) // 3, 1) :]))
+
+
 def over_temperature(found: list[At]) -> OverTemperature | None:
     """``None`` where the records are not of two temperatures."""
     points = _apart(sorted(found, key=lambda p: p.celsius))

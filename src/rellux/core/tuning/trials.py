@@ -219,10 +219,10 @@ def begun(warm: Simulation, network: ThermalNetwork, where: Stage, trial: Trial)
     return other
 
 
-def rows_apart_s(process: FOPDT | SOPDT, settings: ControllerSettings) -> float:
-    """How far apart rows may be that tell the reading, s: a cycle of the switch where that is nothing beside the dead time; else 0. An
-    inner loop is quicker than that."""
-    short = settings.period_s <= NOTHING * process.dead_time_s
+def rows_apart_s(possible: Sequence[FOPDT | SOPDT], settings: ControllerSettings) -> float:
+    """How far apart rows may be that tell the reading, s: a cycle of the switch where that is nothing beside the shortest dead time it may
+    have; else 0. An inner loop is quicker than that."""
+    short = settings.period_s <= NOTHING * min(p.dead_time_s for p in possible)
     return settings.period_s if short and not settings.in_cascade else 0.0
 
 

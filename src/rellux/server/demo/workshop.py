@@ -9,6 +9,7 @@ from django.db import transaction
 from django.utils import timezone
 
 from rellux.core.guarding.plan import FaultPolicy, FaultSchool, Plan, StatusLight
+from rellux.core.heating.outside import STEFAN_BOLTZMANN
 from rellux.core.process.networks import ThermalNetwork
 from rellux.core.profiles.load import Load, Shape
 from rellux.core.profiles.profile import EventOutput, Holdback, Segment, SegmentKind
@@ -141,7 +142,7 @@ def cement_cabinet(day: Day) -> Rig:
     return rig
 
 
-KILN_RADIATES = 5.67e-8 * 0.9 * 0.016
+KILN_RADIATES = STEFAN_BOLTZMANN * 0.9 * 0.016
 """Through the gap of a door and its peephole, 0.016 m² in all, W/K⁴."""
 
 
@@ -390,7 +391,7 @@ def pitch_plate(day: Day) -> Rig:
     return rig
 
 
-PLATE_RADIATES, POCKET_S = 5.67e-8 * 0.9 * 0.02, 30.0
+PLATE_RADIATES, POCKET_S = STEFAN_BOLTZMANN * 0.9 * 0.02, 30.0
 """A dull plate of 0.02 m², W/K⁴; how late its sensor is in a wide pocket, s: what makes it want derivative."""
 
 

@@ -3,8 +3,6 @@
 from collections.abc import Iterable, Sequence
 from typing import Any, TypeVar, cast
 
-import numpy as np
-
 from rellux.core.errors import refuse
 from rellux.core.guarding.family import Identified as Found
 from rellux.core.guarding.family import Span
@@ -12,10 +10,10 @@ from rellux.core.process.models import FOPDT, SOPDT, as_quick_at, with_second_la
 from rellux.core.process.networks import ThermalNetwork
 from rellux.core.tuning.family import Ends, family, later
 from rellux.core.tuning.fit_verdict import FitVerdict
-from rellux.core.tuning.furnace.answers import Climb, gain_at
+from rellux.core.tuning.furnace.answers import Climb
 from rellux.core.tuning.furnace.told import KnownFurnace, as_furnace, check_furnace
 from rellux.core.tuning.identify import Identified, identify
-from rellux.core.tuning.over_temperature import At, OverTemperature, over_temperature
+from rellux.core.tuning.over_temperature import At, OverTemperature, ended_at_c, over_temperature
 from rellux.core.tuning.stretch import Stretch
 from rellux.core.zones.chamber import MOST_SHARE
 from rellux.server.rigs.domain import kind_of, purpose_of
@@ -120,20 +118,15 @@ def fitted_of(row: Identification) -> list[dict[str, Any]]:
 
 
 def by_temperature(rows: Iterable[Identification]) -> OverTemperature | None:
-    """The gain over temperature from every fit that is supported, each told of where its record ended; that of a furnace, which is known
-    of the whole way up, as one per cent more adds it where its figures are told."""
+    """The gain over temperature from every fit that is supported, each told of where its record ended; of a furnace, whose gain is that of
+    the whole way up, the one it has where its figures are told."""
     points = []
     for row in rows:
-        if row.verdict == FitVerdict.SUPPORTED and row.gain > 0 and figure_of(row, "K") is not None:
-            known, rate = furnace_of(row), ends_of(row, "100 K/τ", 1.0 / 6000.0)
-            if known is None:
-                measured = fitted_of(row)[-1]["measured_c"]
-                points.append(At(float(np.median(measured[-max(len(measured) // 3, 1) :])), ends_of(row, "K"), rate))
-            else:
-                ambient_c = row.rig.ambient_c
-                by = gain_at(known.likely, known.at_c - ambient_c, ambient_c) / row.gain
-                low, gain, high = ends_of(row, "K")
-                points.append(At(known.at_c, (low * by, gain * by, high * by), rate))
+        known = furnace_of(row)
+        gain = "K₁" if known else "K"
+        if row.verdict == FitVerdict.SUPPORTED and row.gain > 0 and figure_of(row, gain) is not None:
+            celsius = known.at_c if known else ended_at_c(fitted_of(row)[-1]["measured_c"])
+            points.append(At(celsius, ends_of(row, gain), ends_of(row, "100 K/τ", 1.0 / 6000.0)))
     return over_temperature(points)
 
 

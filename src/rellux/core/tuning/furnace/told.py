@@ -20,7 +20,7 @@ from ..fit_verdict import FINE, FORESEEN, WELL_KNOWN, FitVerdict, half_width
 from ..forms import OFF
 from ..identify import LEARNT, SLIGHT, Ahead, Fitted, Identified
 from ..stretch import Stretch
-from .answers import Climb, answer_at, at_full, climbs, stored_kwh, when_at
+from .answers import Climb, answer_at, at_full, climbs, gain_at, stored_kwh, when_at
 from .learnt import OTHERS, Furnace, Learnt, learnt
 from .record import FurnaceRecord
 from .shape import Node, Shape, shape_of
@@ -186,11 +186,16 @@ class _Told:
         rise, room = self.at_c - self.room_c, self.room_c
         holds = [100.0 * n.holding_w(rise, room) / n.heater_power_w for n in self.networks]
         stored = [stored_kwh(n, rise) for n in self.networks]
+        more = self._figure(
+            "gain there", Kind.GAIN, "K₁", [gain_at(n, rise, room) for n in self.networks],
+            "Of one per cent more, for ever: less than on the whole way up where hot it loses more for each degree.",
+        )  # fmt: skip
         heat = self._figure("heat stored", Kind.ENERGY, "Q", stored, "In chamber, lining and load, once they are warm.")
         low, high = min(stored) * (1.0 - LAYERS), max(stored) * (1.0 + LAYERS)
         return (
             self._figure("output that holds it", Kind.PERCENT, "u_h", holds, "For ever, once its lining is warm."),
             replace(heat, low=low, high=high),
+            more,
         )
 
     def _figure(self, name: str, kind: Kind, symbol: str, values: Sequence[float], why: str) -> Figure:
