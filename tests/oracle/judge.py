@@ -335,8 +335,9 @@ class Judge:
             seen.add(x.part)
         for name, fraction, node in self.broken.tapped:
             x = next(x for x in self.loads if x.part == name)
-            watts[name] = watts.get(name, 0.0) + self._across(v, x.a, node) ** 2 / (x.ohm * fraction)
-            watts[name] += self._across(v, node, x.b) ** 2 / (x.ohm * (1 - fraction))
+            for a, b, share in ((x.a, node, fraction), (node, x.b, 1 - fraction)):
+                cools = x.direct and v[1][self.at[a]] < v[1][self.at[b]]
+                watts[name] = watts.get(name, 0.0) + (0.0 if cools else self._across(v, a, b) ** 2 / (x.ohm * share))
         hot = set()
         for name, w in watts.items():
             limit = HOT * self.watts[name]

@@ -24,6 +24,7 @@ from rellux.core.wiring.usual_circuits import Usual, usual
 from tests.core.proving.rigs import planned_for, steps_of
 from tests.examples import cases
 from tests.oracle.compare import compare
+from tests.oracle.mutants import mutant
 
 TURNED = Cooler(CooledBy.TURNED, 60.0, coldest_c=-10.0)
 BLOCK = Purpose(30.0, 45.0, "the cells die", Supply.DC, 24.0, 96.0, 24.0, 20.0, "they stop growing", cooler=TURNED)
@@ -171,3 +172,11 @@ def test_a_module_hotter_than_it_stands_is_told(highest, works_at, said):
     for cooler in (TURNED, Cooler(CooledBy.MODULE, 60.0, 90.0, coldest_c=-10.0)):
         found = purpose_findings(replace(BLOCK, working_c=works_at, highest_c=highest, cooler=cooler), RigKind.CABINET)
         assert [f.severity for f in found if f.rule == "purpose.module-hot"] == ([said] if said else [])
+
+
+@pytest.mark.slow
+@pytest.mark.parametrize("seed", range(cases(6)))
+def test_however_it_is_miswired_nothing_calm_is_said_falsely(seed):
+    """Seeded mutants of both circuits, every single failure of each, by the second opinion."""
+    judged = compare(mutant(wired(BLOCK, (PIN, RELAY)[seed % 2]), seed, 1 + seed % 3), 24.0)
+    assert judged.wrong == ()

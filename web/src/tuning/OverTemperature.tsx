@@ -53,7 +53,8 @@ export function OverTemperature({ over }: { over: Schemas['OverTemperature'] }) 
         </svg>
       </div>
       <p className="small dim">
-        Gain in °{unit} for each per cent of output, with the interval of each record.{' '}
+        Gain in °{unit} for each per cent of output, with the interval of each record; of a furnace what one more adds there, not the mean
+        of the whole way up.{' '}
         {over.pays &&
           `Beside the band found at ${fixed(absolute(celsius[0]!, unit), 0)}°: ${over.points
             .slice(1)

@@ -40,7 +40,8 @@ INSTRUMENTS = ("controller_relay", "controller_ssr", "limiter", "logger")
 
 
 class Loads:
-    """What hangs in a network. ``slow``: parts whose coil takes ten times as long."""
+    """What hangs in a network. ``slow``: parts whose coil takes ten times as long; ``turning``: modules that heat one way and cool the
+    other."""
 
     def __init__(self, wiring: ConnectionList, net: NodalNetwork, supply_v: float, slow: frozenset[str]) -> None:
         self._net, self._supply_v, self._slow = net, supply_v, slow
@@ -59,6 +60,7 @@ class Loads:
         self._heater_of = np.array([self._heater_names.index(net.branches[i].name) for i in heaters], dtype=int)
         turning = [k for k, p in enumerate(parts) if p and p.type.kind == TURNS]
         self._turning, self._turns_from = self._at[turning], self._pull_in[turning]
+        self.turning = frozenset(self._names[k] for k in turning)
         self._laws = {i: law for i, p in zip(at, parts, strict=True) if p and (law := self._law(p))}
         direct = [k for k, n in enumerate(self._names) if is_input(n) or self._parts[n].type.kind in DIRECT]
         self._direct = np.array(direct, dtype=int)

@@ -157,6 +157,8 @@ class CircuitSolver:
             for tapped in (fault | already).tapped:
                 for a, b, siemens in self.net.halves(Fault(tapped=(tapped,))):
                     across = state.nodes[:, a] - state.nodes[:, b]
+                    if tapped[0] in self._loads.turning and across[2] < 0.0:
+                        continue  # a piece of a module that cools
                     watts[tapped[0]] = watts.get(tapped[0], 0.0) + float(across @ across) * siemens
             self._heats[key] = Heat(watts, tripped)
         return self._heats[key]
