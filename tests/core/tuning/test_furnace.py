@@ -48,13 +48,15 @@ def known(two, heated):
 def held_of(k: Kilns, i: int, told) -> dict[str, bool]:
     """Which figures of a furnace hold the truth, at the temperature they are told for."""
     found, furnace = told
-    at = replace(k, goal_c=np.full(len(k.goal_c), furnace.at_c))
-    rests = AtGoal(at, i).rests()
+    below, rests, above = (
+        AtGoal(replace(k, goal_c=np.full(len(k.goal_c), furnace.at_c + by)), i).rests() for by in (-1.0, 0.0, 1.0)
+    )
     holds = 100.0 * rests[6] / k.full_w[i]
     truth = {
         "u_h": holds,
         "Q": float(k.capacity[i, 1:] @ (rests[1:6] - k.room_c[i])) / 3.6e6,
         "K": (furnace.at_c - k.room_c[i]) / holds,
+        "K₁": 2.0 * k.full_w[i] / (100.0 * (above[6] - below[6])),
     }
     return {f.symbol: f.low <= truth[f.symbol] <= f.high for f in (*found.extra, found.gain)}
 
