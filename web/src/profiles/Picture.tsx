@@ -5,7 +5,7 @@ import { useWidth } from '../shared/useWidth'
 import { usePreferences } from '../shell/preferences'
 import { absolute, fixed, say, toCelsius } from '../units/quantity'
 import { type Forecast, lasts, type Profile } from './data'
-import { spoken, timeTicks } from './scale'
+import { CLEAR, placed, spoken, timeTicks, WORDS } from './scale'
 
 const LEFT = 64
 const RIGHT = 10
@@ -15,10 +15,6 @@ const STRIP = 64
 const FOOT = 26
 const GAP = 14
 const REACH = 22
-/** How wide what is said of a part may be. */
-const WORDS = 150
-/** Words of a mark stand clear of a corner's dot. */
-const CLEAR = 12
 
 interface Props {
   profile: Profile
@@ -64,7 +60,11 @@ export function Picture({ profile, forecast, power, chosen, behind, onChoose, on
   }
   const hours = timeTicks(end, width)
   const lasting = marks.filter((m) => m.end_s > m.start_s)
-  const rows = lasting.map((m, i) => lasting.slice(0, i).filter((o) => x(m.start_s) - x(o.start_s) < WORDS).length)
+  const places = placed(
+    lasting.map((m) => Math.min(x(m.start_s) + CLEAR, width - WORDS)),
+    corners.map((c) => [x(c.time_s), y(c.celsius)] as const),
+    [TOP + 14, bottom - 8],
+  )
   return (
     <div ref={box} className={`profile-picture ${behind ? 'behind' : ''}`}>
       <svg width={width} height={HEIGHT} role="group" aria-label="The profile, and how this rig follows it">
@@ -79,7 +79,7 @@ export function Picture({ profile, forecast, power, chosen, behind, onChoose, on
         {lasting.map((m, i) => (
           <g key={`${m.segment} ${m.why}`} className={`unfollowed ${m.sure ? 'sure' : ''}`}>
             <rect x={x(m.start_s)} y={TOP} width={Math.max(x(m.end_s) - x(m.start_s), 2)} height={bottom - TOP} />
-            <text x={Math.min(x(m.start_s) + CLEAR, width - WORDS)} y={TOP + 14 + 17 * rows[i]!}>
+            <text x={places[i]![0]} y={places[i]![1]}>
               {WHY[m.why]}
             </text>
           </g>

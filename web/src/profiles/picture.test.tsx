@@ -5,6 +5,7 @@ import { Preferences } from '../shell/preferences'
 import { BEGINNING, type Forecast, type Profile } from './data'
 import { Outcome } from './Outcome'
 import { Picture } from './Picture'
+import { placed } from './scale'
 import { SegmentRows } from './SegmentRows'
 
 const looped: Profile = { ...BEGINNING, loops: [{ first: 1, last: 2, times: 2 }] }
@@ -111,4 +112,18 @@ it('says how long it takes, and that it is over the next day', () => {
   const { container } = shown(looped)
   expect(container.textContent).toContain('0.25 kWh for 0.08')
   expect(container.textContent).toContain('Begun at 22:45 it is over at 0:15, the next day')
+})
+
+it('says what is not followed where neither a corner nor other words stand', () => {
+  const corners = [
+    [130, 30],
+    [400, 40],
+    [330, 230],
+  ] as const
+  const places = placed([120, 250, 260, 300, 700], [...corners], [30, 232])
+  places.forEach(([left, y], i) => {
+    for (const [cx, cy] of corners) expect(cx > left - 12 && cx < left + 150 && Math.abs(cy - y) < 16).toBe(false)
+    for (const [other, at] of places.slice(0, i)) expect(Math.abs(other - left) < 150 && Math.abs(at - y) < 16).toBe(false)
+  })
+  expect(places[4]).toEqual([700, 30]) // at the head where it can
 })

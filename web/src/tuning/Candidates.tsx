@@ -11,7 +11,7 @@ import { said } from '../units/message'
 import { ByHand, numbersOf, type Numbers, useByHand } from './ByHand'
 import { CandidateTable } from './CandidateTable'
 import { Chosen } from './Chosen'
-import { useLatest } from './inFlight'
+import { useHeldWhile } from './heldWhile'
 import { BY_HAND, drawn, type Trial } from './lines'
 import { Responses } from './Responses'
 import { Schools } from './Schools'
@@ -36,7 +36,7 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
   const top = useRef<HTMLElement>(null)
   const [numbers, setNumbers] = useState<Numbers | null>(null)
   const [waiting, setWaiting] = useState(false)
-  const asked = useLatest(numbers, waiting)
+  const asked = useHeldWhile(numbers, waiting)
   const hand = useByHand(rig.slug, data.revision, asked, trial)
   if (hand.isFetching !== waiting) setWaiting(hand.isFetching)
 
@@ -73,7 +73,7 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
       </div>
       <Responses data={data} lines={lines} chosen={chosen} trial={trial} name={words?.name ?? ''} />
       <Refused error={trials.error} />
-      <div className="row">
+      <div className="matters">
         <Segments
           label="What matters most"
           value={chosen === data.preferred[priority] ? priority : null}
@@ -83,9 +83,7 @@ export function Candidates({ rig, data }: { rig: Rig; data: Schemas['TuningView'
             setPicked('')
           }}
         />
-        <span className="dim" style={{ flex: 1, minWidth: 260 }}>
-          {said(data.reasons[priority] ?? '', unit)}
-        </span>
+        <p className="dim">{said(data.reasons[priority] ?? '', unit)}</p>
       </div>
       <CandidateTable rows={rows} lines={lines} chosen={chosen} onPick={setPicked} />
       <div className="row">

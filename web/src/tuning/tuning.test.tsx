@@ -7,7 +7,7 @@ import { afterEach, expect, test, vi } from 'vitest'
 import type { Figure, Schemas } from '../api/client'
 import { ByHand, type Numbers, numbersOf } from './ByHand'
 import { CandidateTable } from './CandidateTable'
-import { useLatest } from './inFlight'
+import { useHeldWhile } from './heldWhile'
 import { type Candidate, drawn } from './lines'
 import { fromPlace, toPlace } from './slider'
 import { WhereTheyLie } from './WhereTheyLie'
@@ -36,7 +36,7 @@ test('a slider goes by ratios, and its left end may be nothing', () => {
 })
 
 test('while one question is under way others wait, and the last one is asked', () => {
-  const { result, rerender } = renderHook(({ value, busy }) => useLatest(value, busy), { initialProps: { value: 1, busy: false } })
+  const { result, rerender } = renderHook(({ value, busy }) => useHeldWhile(value, busy), { initialProps: { value: 1, busy: false } })
   rerender({ value: 2, busy: true })
   rerender({ value: 3, busy: true })
   expect(result.current).toBe(1)

@@ -201,7 +201,7 @@ def profiles_view(rig: Rig) -> ProfilesView:
         [StuffView(key, s.name) for key, s in STUFF.items()],
         conditions_say(conditions),
         conditions.rigs.says,
-        conditions.begins_c,
+        round(conditions.begins_c, 1),
         conditions.room_c,
         conditions.power_w,
         rig.highest_c,

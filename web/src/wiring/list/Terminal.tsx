@@ -7,13 +7,16 @@ interface Props {
   label: string
   value: string
   wiring: List
+  /** The part whose first terminal is shown as how one is written. */
+  as?: number
   problem?: Problem
   onChange: (value: string) => void
 }
 
 /** A terminal, typed as it is written; the browser completes it, with the number on the user's own part beside it. */
-export function Terminal({ label, value, wiring, problem, onChange }: Props) {
+export function Terminal({ label, value, wiring, as = 0, problem, onChange }: Props) {
   const id = useId()
+  const example = wiring.parts[as]
   return (
     <div className="field">
       <label htmlFor={id}>{label}</label>
@@ -23,7 +26,7 @@ export function Terminal({ label, value, wiring, problem, onChange }: Props) {
         list={`${id}-list`}
         autoComplete="off"
         value={value}
-        placeholder="part.terminal"
+        placeholder={example && `${example.name}.${example.terminals[0]?.name}`}
         aria-invalid={problem ? true : undefined}
         onChange={(e) => onChange(e.target.value)}
       />

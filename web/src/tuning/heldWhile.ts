@@ -1,7 +1,7 @@
 import { useEffect, useRef, useState } from 'react'
 
-/** A value that changes faster than it can be answered: passed on only while nothing is under way, and then the last one. */
-export function useLatest<T>(value: T, busy: boolean): T {
+/** A value that changes faster than it can be answered: held while one is under way, and then the last one. */
+export function useHeldWhile<T>(value: T, busy: boolean): T {
   const [passed, setPassed] = useState(value)
   const last = useRef(value)
   useEffect(() => {
