@@ -262,6 +262,15 @@ def test_every_kind_of_rig_reaches_its_working_temperature(kind):
     assert rise[1] > 1.2 * (200 - 21)
 
 
+@pytest.mark.parametrize(
+    ("power_w", "vigour", "field"), [(0.0, 1.0, "power_w"), (900.0, 0.0, "vigour"), (900.0, 1.51, "vigour")]
+)
+def test_what_gives_no_heat_or_more_than_it_can_is_no_plant(power_w, vigour, field):
+    with pytest.raises(Refused) as refused:
+        network_for(RigKind.OVEN, Purpose(200, 260, "x", Supply.SINGLE_PHASE, 230, 1500, 230), power_w, vigour)
+    assert [p.field for p in refused.value.problems] == [field]
+
+
 def test_it_does_the_same_without_the_compiler():
     """A stand-in runs a few steps at a time as plain Python: to the last digits the same as compiled."""
     network = from_fopdt(FOPDT(1.05, 620, 20))

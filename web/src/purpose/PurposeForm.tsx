@@ -1,6 +1,6 @@
 import { useQuery } from '@tanstack/react-query'
 import { type ReactNode, useState } from 'react'
-import { api, need, Refusal, type Problem, type Schemas } from '../api/client'
+import { api, need, Refusal } from '../api/client'
 import { focusFirstWrong, useKinds } from '../api/hooks'
 import type { Draft as Typed } from '../api/kept'
 import { NumberField, SelectField, TextField } from '../shared/fields'
@@ -8,12 +8,15 @@ import { Segments } from '../shared/Segments'
 import { Conflict } from '../shared/Conflict'
 import { Resumed } from '../shared/Resumed'
 import { problemOf, Refused } from '../shared/states'
-import { type Mark, TemperatureScale } from '../shared/TemperatureScale'
+import { TemperatureScale } from '../shared/TemperatureScale'
 import { ControlsFields } from './ControlsFields'
 import { CoolerFields } from './CoolerFields'
+import { FireFields, usualFire } from './FireFields'
 import { HeaterSensorFields } from './HeaterSensorFields'
+import { marksOf, windowOf } from './marks'
+import { Materials } from './Materials'
 import { OwnMainsFields } from './OwnMainsFields'
-import { complete, type Draft, type PurposeInput, pumps, type TypedFire } from './form'
+import { complete, type Draft, type PurposeInput, pumps } from './form'
 import { usePreferences } from '../shell/preferences'
 import { useWords } from '../units/fields'
 import { said } from '../units/message'
@@ -304,143 +307,4 @@ export function PurposeForm({ form, action, error, busy, onSave, children }: Pro
       </div>
     </form>
   )
-}
-
-/** A fire as a kind of rig is taken to have it. */
-const usualFire = (kind: Schemas['RigKindView'] | undefined): TypedFire => ({
-  fire_w: null,
-  idle_percent: kind?.idle_percent ?? null,
-  dies_s: kind?.dies_s ?? null,
-})
-
-/** What makes the heat; and of a fire what it gives with its fan, without, and how slowly it follows. */
-function FireFields({
-  always,
-  usual,
-  fire,
-  onChange,
-  problem,
-}: {
-  always: boolean
-  usual: TypedFire
-  fire: TypedFire | null
-  onChange: (fire: TypedFire | null) => void
-  problem: (field: string) => Problem | undefined
-}) {
-  const { label } = useWords()
-  const number = (name: keyof TypedFire, kind: 'power' | 'percent' | 'time', hint: string) => (
-    <NumberField
-      label={label(name)}
-      kind={kind}
-      value={fire?.[name] ?? null}
-      onChange={(value) => fire && onChange({ ...fire, [name]: value })}
-      hint={hint}
-      problem={problem(`fire.${name}`)}
-    />
-  )
-  return (
-    <>
-      {!always && (
-        <Segments
-          label="What makes the heat"
-          value={fire ? 'fire' : 'element'}
-          options={[
-            ['element', 'An electric element'],
-            ['fire', 'A fire with a fan, or a burner'],
-          ]}
-          onChange={(what) => onChange(what === 'fire' ? (fire ?? usual) : null)}
-        />
-      )}
-      {problem('fire') && <p role="alert">{problem('fire')!.reason}</p>}
-      {fire && (
-        <>
-          <div className="grid2">
-            {number('fire_w', 'power', 'with the fan full on')}
-            {number('idle_percent', 'percent', 'what a leaking door feeds for good')}
-            {number('dies_s', 'time', 'seconds for gas, minutes for embers')}
-          </div>
-          <p className="small">
-            A gas or oil burner keeps its own certified control: purge, ignition, flame and valve are its affair. Only its demand contact is
-            switched here; then the fan below is that contact’s circuit.
-          </p>
-        </>
-      )}
-    </>
-  )
-}
-
-type Limited = NonNullable<PurposeInput['materials']>[number]
-
-/** What else must not get too hot: the weakest of it decides. */
-function Materials({
-  materials,
-  onChange,
-  problem,
-}: {
-  materials: Limited[]
-  onChange: (materials: Limited[]) => void
-  problem: (field: string) => Problem | undefined
-}) {
-  const change = (i: number, part: Partial<Limited>) => onChange(materials.map((m, k) => (k === i ? { ...m, ...part } : m)))
-  return (
-    <div className="materials">
-      {materials.map((m, i) => (
-        <div key={i}>
-          <TextField
-            label={`Material ${i + 1}`}
-            value={m.name}
-            onChange={(name) => change(i, { name })}
-            problem={problem(`materials[${i}].name`)}
-          />
-          <NumberField
-            label={`stands, ${i + 1}`}
-            kind="temperature"
-            value={m.limit_c}
-            onChange={(limit_c) => change(i, { limit_c: limit_c ?? NaN })}
-            problem={problem(`materials[${i}].limit_c`)}
-          />
-          <button type="button" className="button quiet" onClick={() => onChange(materials.filter((_, k) => k !== i))}>
-            Remove
-          </button>
-        </div>
-      ))}
-      <button type="button" className="button quiet" onClick={() => onChange([...materials, { name: '', limit_c: 200 }])}>
-        Add a material that must not get too hot
-      </button>
-    </div>
-  )
-}
-
-const windowOf = (d: Draft): [number, number] | undefined =>
-  d.working_c != null && d.highest_c != null && d.highest_c > d.working_c
-    ? [Math.min(d.lowest_c ?? d.working_c, d.working_c), d.highest_c]
-    : undefined
-
-function marksOf(d: Draft): Mark[] {
-  const freezes = d.effect === 'cools' || pumps(d.cooler?.cooled_by)
-  const marks: Mark[] = [{ celsius: d.ambient_c ?? 21, name: 'room', tone: 'dim' }]
-  if (d.lowest_c != null)
-    marks.push({
-      celsius: d.lowest_c,
-      name: d.effect === 'heats' && !freezes ? 'lowest useful' : 'lowest allowed',
-      says: d.lowest_reason ?? '',
-      tone: freezes ? 'danger' : undefined,
-    })
-  if (d.working_c != null) marks.push({ celsius: d.working_c, name: d.effect === 'watches' ? 'usual' : 'working', tone: 'fine' })
-  if (d.highest_c != null)
-    marks.push({
-      celsius: d.highest_c,
-      name: d.effect === 'cools' ? 'warmest' : 'highest allowed',
-      says: d.highest_reason,
-      tone: d.effect === 'cools' ? undefined : 'danger',
-    })
-  for (const m of d.materials ?? [])
-    if (m.name && Number.isFinite(m.limit_c))
-      marks.push({
-        celsius: m.limit_c,
-        name: m.name,
-        says: 'stands no more',
-        tone: d.highest_c != null && m.limit_c < d.highest_c ? 'danger' : 'dim',
-      })
-  return marks
 }

@@ -163,11 +163,13 @@ HOLDS = 0.9
 
 def network_for(kind: RigKind, purpose: Purpose, power_w: float, vigour: float = 1.0) -> ThermalNetwork:
     """Network of element, chamber and lining for a rig of this kind, at ``power_w`` of heating.
-    Raises ``Refused`` for a vigour beyond 0…1.5.
+    Raises ``Refused`` for no heating, and for a vigour beyond 0…1.5.
 
     ``vigour`` scales the heater (0.88: an element that has lost 12 %). Nodes: 0 element, 1 chamber, 2 lining. Among other zones that hold
     what they are to, its rise is above where they keep it.
     """
+    if not power_w > 0:
+        raise refuse("power_w", "without heat nothing warms up", "above 0 W")
     if not 0 < vigour <= MOST_VIGOUR:
         raise refuse("vigour", "must be a share of the nominal heating", "above 0, up to 1.5")
     character = CHARACTERS[kind]
