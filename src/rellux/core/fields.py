@@ -7,6 +7,8 @@ from .calibration.certificates import SAYS as CERTIFICATE
 from .calibration.corrections import SAYS as CORRECTING
 from .calibration.schools import SAYS, OffsetSchool
 from .calibration.verdicts import SAYS as ADVICE
+from .control.alarms.settings import KINDS as ALARMS
+from .control.alarms.settings import Standby
 from .equipment.equipment import JUNCTIONS, ROLES
 from .heating.conductor_tables import Practice
 from .logs import lines
@@ -53,6 +55,11 @@ ACTUATORS = {
     Actuator.MOSFET: "MOSFET",
     Actuator.PHASE_ANGLE: "Phase-angle unit",
     Actuator.NONE: "Nothing: it only watches",
+}
+STANDBY: dict[str, str] = {
+    Standby.NONE: "watches at once",
+    Standby.FIRST: "held until first in range",
+    Standby.EVERY: "held again at each new set-point",
 }
 CONTROLS_FED_BY = {
     ControlsFedBy.MAINS: "Mains of their own",
@@ -284,6 +291,7 @@ _OWN = (
     FieldWords("tuned", "The line it prints when tuned"),
     FieldWords("divided_by", "Amperes"),
     FieldWords("skipped", "Because"),
+    FieldWords("sure", "It was read so", choices=YES_NO),
 )
 _BY_PATH = (
     FieldWords("heater_sensor.most_c", "The heater’s sensor may show at most", Kind.TEMPERATURE),
@@ -302,6 +310,16 @@ _BY_PATH = (
     FieldWords("after_power.longest_s", "If it lasted no longer than", Kind.TIME),
     FieldWords("load.mass_kg", "Load weighs"),
     FieldWords("load.half_mm", "Half as thick as, or radius", Kind.MILLIMETRES),
+    FieldWords("alarm.kind", "Watches for", choices=_said({kind.value: words.label for kind, words in ALARMS.items()})),
+    FieldWords("alarm.value", "At"),
+    FieldWords("alarm.hysteresis", "Clears by"),
+    FieldWords("alarm.window_s", "Looks", Kind.TIME),
+    FieldWords("alarm.move_c", "The reading", Kind.DIFFERENCE),
+    FieldWords("alarm.standby", "At the start", choices=_said(STANDBY)),
+    FieldWords("alarm.latching", "Ends", choices=(("false", "by itself"), ("true", "when a person resets it"))),
+    FieldWords(
+        "alarm.de_energise", "Its contact", choices=(("true", "drops out to alarm"), ("false", "pulls in to alarm"))
+    ),
     FieldWords("fuse.lag_s", "It follows in", Kind.TIME),
     FieldWords("policy.hold_s", "Waits for", Kind.TIME),
     FieldWords("light.warm_c", "Cool below", Kind.TEMPERATURE),

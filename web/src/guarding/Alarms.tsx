@@ -161,7 +161,7 @@ interface FormProps {
 }
 
 function AlarmForm({ rig, judged, plan, index, kinds, error, onChange, onRemove }: FormProps) {
-  const { label } = useWords()
+  const { label, choices } = useWords()
   const planned = plan.alarms[index]!
   const { alarm } = planned
   const kind = kinds.find((k) => k.kind === alarm.kind)!
@@ -169,9 +169,9 @@ function AlarmForm({ rig, judged, plan, index, kinds, error, onChange, onRemove 
   const at = (field: string) => problemOf(error, `alarms[${index}].${field}`)
   const set = (part: Partial<typeof alarm>) => onChange(withAlarm(plan, index, part))
   const say_ = (part: Partial<Planned>) => onChange(withPlanned(plan, index, part))
-  const number = (label: string, field: keyof typeof alarm, quantity: Quantity) => (
+  const number = (field: keyof typeof alarm, quantity: Quantity, more = '') => (
     <NumberField
-      label={label}
+      label={`${label(`alarm.${field}`)} ${more}`.trim()}
       kind={quantity}
       value={alarm[field] as number}
       onChange={(v) => v != null && set({ [field]: v })}
@@ -183,47 +183,36 @@ function AlarmForm({ rig, judged, plan, index, kinds, error, onChange, onRemove 
       <div className="guardgrid">
         <TextField label={label('name')} value={planned.name} onChange={(name) => say_({ name })} problem={at('name')} />
         <SelectField
-          label="Watches for"
+          label={label('alarm.kind')}
           value={alarm.kind}
           options={kinds.map((k) => [k.kind, k.label] as const)}
           onChange={(k) => set({ kind: k })}
           hint={kind.means}
         />
-        {kind.quantity && number('At', 'value', kind.quantity as Quantity)}
-        {kind.hysteresis &&
-          number('Clears by', 'hysteresis', kind.quantity === 'temperature' ? 'temperature_difference' : (kind.quantity as Quantity))}
-        {kind.window && number(capital(kind.window), 'window_s', 'time')}
-        {kind.move && number(capital(kind.move), 'move_c', 'temperature_difference')}
-        {number('Only after', 'on_delay_s', 'time')}
-        {number('Stays for', 'off_delay_s', 'time')}
-        {number('No reading for', 'gap_s', 'time')}
+        {kind.quantity && number('value', kind.quantity as Quantity)}
+        {kind.hysteresis && number('hysteresis', kind.quantity === 'temperature' ? 'temperature_difference' : (kind.quantity as Quantity))}
+        {kind.window && number('window_s', 'time', kind.window)}
+        {kind.move && number('move_c', 'temperature_difference', kind.move)}
+        {number('on_delay_s', 'time')}
+        {number('off_delay_s', 'time')}
+        {number('gap_s', 'time')}
         <SelectField
-          label="At the start"
+          label={label('alarm.standby')}
           value={alarm.standby}
-          options={[
-            ['none', 'watches at once'],
-            ['first', 'held until first in range'],
-            ['every', 'held again at each new set-point'],
-          ]}
-          onChange={(standby) => set({ standby })}
+          options={choices('alarm.standby')}
+          onChange={(standby) => set({ standby: standby as typeof alarm.standby })}
         />
         <SelectField
-          label="Ends"
-          value={alarm.latching ? 'latch' : 'self'}
-          options={[
-            ['self', 'by itself'],
-            ['latch', 'when a person resets it'],
-          ]}
-          onChange={(v) => set({ latching: v === 'latch' })}
+          label={label('alarm.latching')}
+          value={String(alarm.latching)}
+          options={choices('alarm.latching')}
+          onChange={(v) => set({ latching: v === 'true' })}
         />
         <SelectField
-          label="Its contact"
-          value={alarm.de_energise ? 'drops' : 'pulls'}
-          options={[
-            ['drops', 'drops out to alarm'],
-            ['pulls', 'pulls in to alarm'],
-          ]}
-          onChange={(v) => set({ de_energise: v === 'drops' })}
+          label={label('alarm.de_energise')}
+          value={String(alarm.de_energise)}
+          options={choices('alarm.de_energise')}
+          onChange={(v) => set({ de_energise: v === 'true' })}
         />
       </div>
       <fieldset className="doesbox">
@@ -266,8 +255,6 @@ function AlarmForm({ rig, judged, plan, index, kinds, error, onChange, onRemove 
     </div>
   )
 }
-
-const capital = (text: string) => text.charAt(0).toUpperCase() + text.slice(1)
 
 /** What it becomes in every case, from the machine itself. */
 function Table({ rig, alarm }: { rig: Rig; alarm: Schemas['AlarmSettings'] }) {

@@ -53,6 +53,7 @@ test.each([
   ['whatever', ['a', 'b'], 'a, b'],
   ['whatever', { mode: 'pid' }, 'Control mode PID'],
   ['whatever', [], '–'],
+  ['segments', [{ display_c: 60 }], 'Shows 140.0 °F'],
 ])('%s of %j is said %s', (name, value, said) => {
   expect(valueOf(KNOWN, name, value, 'F')).toBe(said)
 })

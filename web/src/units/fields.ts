@@ -37,10 +37,10 @@ export function valueOf(known: Map<string, FieldWords>, path: string, value: unk
   if (choice) return choice
   if (typeof value === 'number') return say(value, field?.kind ?? null, unit)
   if (typeof value === 'boolean') return value ? 'yes' : 'no'
-  if (Array.isArray(value)) return value.map((v) => valueOf(known, '', v, unit)).join(', ') || '–'
+  if (Array.isArray(value)) return value.map((v) => valueOf(known, path, v, unit)).join(', ') || '–'
   if (typeof value === 'object')
     return Object.entries(value)
-      .map(([k, v]) => `${labelOf(known, k)} ${valueOf(known, k, v, unit)}`)
+      .map(([k, v]) => `${labelOf(known, `${path}.${k}`)} ${valueOf(known, `${path}.${k}`, v, unit)}`)
       .join(', ')
   return said(String(value), unit)
 }

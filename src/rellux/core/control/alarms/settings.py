@@ -82,8 +82,12 @@ KINDS: dict[AlarmKind, KindWords] = {
     AlarmKind.INSIDE_BAND: KindWords(
         "Inside a band", "reading nearer to the set-point than the value", needs=_AGAINST_SETPOINT
     ),
-    AlarmKind.RISING: KindWords("Rising too fast", "rise over the time", Kind.RATE, 0.0, 1000.0, "over", "", False),
-    AlarmKind.FALLING: KindWords("Falling too fast", "fall over the time", Kind.RATE, 0.0, 1000.0, "over", "", False),
+    AlarmKind.RISING: KindWords(
+        "Rising too fast", "rise over the time", Kind.RATE, 0.0, 1000.0, "over the last", "", False
+    ),
+    AlarmKind.FALLING: KindWords(
+        "Falling too fast", "fall over the time", Kind.RATE, 0.0, 1000.0, "over the last", "", False
+    ),
     AlarmKind.LOOP_BREAK: KindWords(
         "Loop break",
         "output full for this long without the reading moving",
@@ -112,7 +116,7 @@ KINDS: dict[AlarmKind, KindWords] = {
         Kind.CURRENT,
         0.0,
         1000.0,
-        "on for",
+        "while on for",
         needs=_WITH_CURRENT,
     ),
     AlarmKind.CURRENT_WHILE_OFF: KindWords(
@@ -121,7 +125,7 @@ KINDS: dict[AlarmKind, KindWords] = {
         Kind.CURRENT,
         0.0,
         1000.0,
-        "off for",
+        "while off for",
         needs=_WITH_CURRENT,
     ),
     AlarmKind.RISING_WHILE_OFF: KindWords(
@@ -130,7 +134,7 @@ KINDS: dict[AlarmKind, KindWords] = {
         Kind.DIFFERENCE,
         0.0,
         500.0,
-        "off for",
+        "while off for",
         "",
         False,
         _WITH_OUTPUT,
