@@ -177,7 +177,7 @@ def test_a_number_in_another_unit_is_asked_back_and_kept_where_it_was_meant(key,
     with pytest.raises(Refused) as refused:
         judge_step(step, SeenAtStep(number, as_told=True))
     problem = refused.value.problems[0]
-    assert problem.field == "value" and slip in problem.reason and problem.accepted
+    assert problem.field == "sure" and slip in problem.reason and problem.accepted
     assert judge_step(step, SeenAtStep(number, as_told=True, sure=True)).verdict is StepVerdict.FAILED
 
 

@@ -5052,6 +5052,7 @@ export interface components {
         MeterReading: {
             a: string;
             b: string;
+            over: components["schemas"]["OverEnum"];
             about: string;
             ohms: components["schemas"]["Ohms"];
             moved: {
@@ -5244,6 +5245,8 @@ export interface components {
         OutcomeVerdictEnum: "uncalled" | "unlimited" | "uncovered" | "stronger" | "latent" | "covered" | "stops" | "warm" | "weaker" | "trips" | "nothing";
         /** @enum {string} */
         OutputEnum: "relay" | "ssr_drive" | "linear" | "pin";
+        /** @enum {string} */
+        OverEnum: "supply" | "live_to_earth" | "load" | "drive" | "switched" | "coil" | "contact" | "case" | "chosen";
         OverTemperature: {
             points: components["schemas"]["At"][];
             differs: boolean;

@@ -1,5 +1,5 @@
 import { useState } from 'react'
-import { api, need, Refusal, type Rig, type Schemas } from '../api/client'
+import { api, need, type Rig, type Schemas } from '../api/client'
 import { useChange } from '../api/hooks'
 import { useKept } from '../api/kept'
 import { NumberField, TextField } from '../shared/fields'
@@ -41,8 +41,9 @@ export function StepInHand({ rig, stage, step, room, onDone }: Props) {
   )
   const keep = (given: Seen) => record.mutate(given, { onSuccess: () => (sent(seen), onDone()) })
   const standing = (step.state === 'passed' || step.state === 'skipped') && !again
-  const asked = record.variables?.value === seen.value ? problemOf(record.error, 'value') : undefined
-  const unitAsked = asked && record.error instanceof Refusal && asked.reason.includes('which was it')
+  const error = record.variables?.value === seen.value ? record.error : undefined
+  const inAnotherUnit = problemOf(error, 'sure')
+  const asked = inAnotherUnit ?? problemOf(error, 'value')
   const m = step.measure
   const words = said([step.does, m ? m.accepts : '', step.must].filter(Boolean).join(' '), unit)
   return (
@@ -166,9 +167,9 @@ export function StepInHand({ rig, stage, step, room, onDone }: Props) {
             </p>
           )}
           <TextField label="Remark" value={seen.remark ?? ''} onChange={(remark) => set({ remark })} />
-          {!unitAsked && !asked && <Refused error={record.error} />}
+          {!asked && <Refused error={record.error} />}
           <div className="row">
-            {unitAsked ? (
+            {inAnotherUnit ? (
               <button type="button" className="button main" onClick={() => keep({ ...seen, as_told: true, sure: true })}>
                 It was read so: keep it
               </button>

@@ -72,7 +72,7 @@ test('a number in the wrong unit is asked back, and kept where it was meant', as
   const onDone = vi.fn()
   shown(<StepInHand rig={rig} stage={stage(0)} step={step('ohms', { measure: measure as Step['measure'] })} room={21} onDone={onDone} />)
   fireEvent.change(screen.getByLabelText('Measured'), { target: { value: '0.0165' } })
-  const problems = [{ field: 'value', reason: '{0.0165 Ω} is far off, but as kΩ for Ω it fits: which was it?', accepted: '{13…19 Ω}' }]
+  const problems = [{ field: 'sure', reason: '{0.0165 Ω} is far off, but as kΩ for Ω it fits: which was it?', accepted: '{13…19 Ω}' }]
   answers = [[400, { message: 'no', problems }]]
   fireEvent.click(screen.getByRole('button', { name: 'It was so, next' }))
   await screen.findByText(/which was it/)
@@ -87,7 +87,7 @@ test('a number in the wrong unit is asked back, and kept where it was meant', as
 test('after a slip another number is sent as it is', async () => {
   shown(<StepInHand rig={rig} stage={stage(0)} step={step('ohms', { measure: measure as Step['measure'] })} room={21} onDone={() => {}} />)
   fireEvent.change(screen.getByLabelText('Measured'), { target: { value: '0.0165' } })
-  answers = [[400, { message: 'no', problems: [{ field: 'value', reason: 'which was it?', accepted: '' }] }]]
+  answers = [[400, { message: 'no', problems: [{ field: 'sure', reason: 'which was it?', accepted: '' }] }]]
   fireEvent.click(screen.getByRole('button', { name: 'It was so, next' }))
   await screen.findByText(/which was it/)
   fireEvent.change(screen.getByLabelText('Measured'), { target: { value: '16.4' } })

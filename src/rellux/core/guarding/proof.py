@@ -150,10 +150,11 @@ def _steps(
     error = sensor_error(sensor, alarm.value, guard).value + SIDE_C
     up = 1.0 if alarm.kind is AlarmKind.HIGH else -1.0
     low, high = sensor_range(sensor)
+    back = "Back beyond its hysteresis" + (": it latches, so it must still be tripped." if alarm.latching else ".")
     places = [
         (alarm.value - up * error, "Not yet: it must not have acted.", False),
         (alarm.value + up * error, "Past it, both errors allowed for: it must have acted.", False),
-        (alarm.value - up * (alarm.hysteresis + error), "Back beyond its hysteresis.", False),
+        (alarm.value - up * (alarm.hysteresis + error), back, False),
     ]
     if alarm.latching:
         places.append((places[-1][0], "After the reset by hand.", True))
@@ -166,8 +167,6 @@ def _steps(
         if reset:
             machine.reset()
         acts = machine.state in ACTING
-        if alarm.latching and not reset and says.startswith("Back"):
-            says = "Back beyond its hysteresis: it latches, so it must still be tripped."
         wait = f" Wait {alarm.on_delay_s + alarm.off_delay_s:g} s." if alarm.on_delay_s + alarm.off_delay_s else ""
         dialled = dial(sensor, min(max(celsius, low), high), terminals_c, by_heat)
         found.append(ProofStep(guard, celsius, dialled, acts, says + wait, shows if acts else ""))

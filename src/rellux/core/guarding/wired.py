@@ -57,9 +57,8 @@ class Wired:
 
 def wired_in(wiring: ConnectionList) -> Wired:
     """What of a list is about alarms."""
-    ends = [end for c in wiring.connections for end in (c.a, c.b)]
-    joined = {split(end)[0] for end in ends}
-    contacts = {split(end)[0] for end in ends if split(end)[1] in CONTACT}
+    joined = {split(end)[0] for end in wiring.wired}
+    contacts = {split(end)[0] for end in wiring.wired if split(end)[1] in CONTACT}
     kinds = frozenset(p.type.kind for p in wiring.parts if p.name in joined)
     on_it = next((p.ratings for p in wiring.parts if p.name in contacts), None)
     if on_it is None:

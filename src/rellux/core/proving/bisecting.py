@@ -10,7 +10,7 @@ from ..wiring.circuit.meter import LEAST_OHM, LEAST_V, OHM_TOLERANCE, VOLT_TOLER
 from ..wiring.circuit.solution import SOUND, Fault
 from ..wiring.circuit.solve import CircuitSolver
 from ..wiring.circuit.suspects import swapped
-from ..wiring.names import is_inner, split
+from ..wiring.names import TerminalName, is_inner, split
 from ..wiring.switching import Switching
 from .scope import between, edges_of
 from .step import ProvingStep
@@ -26,8 +26,8 @@ class Clue:
     """What was read between two terminals: ohms with the plug out (``None``: no connection), with a part ``moved`` or nothing; or volts in
     a position of the circuit (``None``: undefined)."""
 
-    a: str
-    b: str
+    a: TerminalName
+    b: TerminalName
     value: float | None
     moved: str = ""
     switching: Switching | None = None
@@ -46,8 +46,8 @@ class NextMeasure:
     """Ohms between two terminals with the plug out. ``least``/``most``: what a sound rig shows; ``None``: no connection. ``leaves``: how
     many suspects it leaves at most."""
 
-    a: str
-    b: str
+    a: TerminalName
+    b: TerminalName
     least: float | None
     most: float | None
     leaves: int
@@ -145,7 +145,7 @@ def _next(here: Dead, left: list[_Candidate], clues: tuple[Clue, ...]) -> NextMe
     return NextMeasure(*best, sound.least, sound.most, fewest)
 
 
-def places(circuit: CircuitSolver, a: str, b: str) -> list[tuple[str, str]]:
+def places(circuit: CircuitSolver, a: TerminalName, b: TerminalName) -> list[tuple[TerminalName, TerminalName]]:
     """Where to measure: from either end to every terminal on a way between the two, and over every wire and part on it."""
     edges = edges_of(circuit.branches)
     on_way = between(edges, a, b)

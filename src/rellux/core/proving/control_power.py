@@ -11,6 +11,7 @@ from ..units import Kind
 from ..wiring.circuit.failures import PROBES
 from ..wiring.circuit.meter import live
 from ..wiring.model import Part, Role
+from ..wiring.names import TerminalName
 from ..wiring.switching import OFF
 from .facts import Citing, Fitted, ProvingFacts
 from .isolating import CONTROLLERS, isolated
@@ -34,11 +35,11 @@ def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
     yield from _limits(facts)
 
 
-def _rail(part: Part) -> tuple[str, str, float] | None:
+def _rail(part: Part) -> tuple[TerminalName, TerminalName, float] | None:
     if part.type.kind == "supply_dc":
-        return f"{part.name}.+", f"{part.name}.-", part.number("voltage_v", 24.0)
+        return part.at("+"), part.at("-"), part.number("voltage_v", 24.0)
     if part.type.kind in ("regulator", "power_module"):
-        return f"{part.name}.OUT+", f"{part.name}.OUT-", part.number("output_v", 5.0)
+        return part.at("OUT+"), part.at("OUT-"), part.number("output_v", 5.0)
     return None
 
 
@@ -81,7 +82,7 @@ def _supplied(facts: ProvingFacts) -> Iterator[ProvingStep]:
     solved = live(facts.circuit, OFF)
     for part in facts.wiring.of_kind(*CONTROLLERS, "limiter", "logger"):
         pair = part.type.paired(Role.SUPPLY_IN, Role.SUPPLY_IN)
-        ends = (f"{part.name}.{pair[0]}", f"{part.name}.{pair[1]}") if pair else None
+        ends = (part.at(pair[0]), part.at(pair[1])) if pair else None
         volts = solved.between(*ends) if ends else None
         if ends is None or not volts:
             continue

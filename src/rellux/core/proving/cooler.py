@@ -45,7 +45,7 @@ def steps(facts: ProvingFacts) -> Iterator[ProvingStep]:
     cite.fitted(Fitted.CONTROLLER)
     for part in found:
         cite.part(part.name)
-        cite.live(*(f"{part.name}.{t.name}" for t in part.type.terminals))
+        cite.live(*part.ends)
     names = ", ".join(p.name for p in found)
     s = "" if len(found) > 1 else "s"
     starts, stops = (f"pull{s} in", f"let{s} go") if facts.purpose.turns else (f"start{s}", f"stop{s}")

@@ -8,8 +8,8 @@ from ..units import Kind
 from ..wiring.circuit.branches import Sort
 from ..wiring.circuit.dead import OPEN_OHM, Dead, Ohms
 from ..wiring.circuit.failures import PROBES
-from ..wiring.circuit.meter import OHM_TOLERANCE, plan
-from ..wiring.names import part_of, split
+from ..wiring.circuit.meter import OHM_TOLERANCE, Over, plan
+from ..wiring.names import TerminalName, part_of, split
 from .facts import Citing, ProvingFacts
 from .insulation import earthed, insulation_steps, protective
 from .probe import probe_steps
@@ -88,21 +88,28 @@ def _earths(facts: ProvingFacts, dead: Dead) -> Iterator[ProvingStep]:
     )
 
 
-def _further_pins(facts: ProvingFacts, dead: Dead, pins: tuple[str, ...]) -> Iterator[ProvingStep]:
+def _further_pins(facts: ProvingFacts, dead: Dead, pins: tuple[TerminalName, ...]) -> Iterator[ProvingStep]:
     """Of several supplies each brings an earth of its own."""
     for pin in pins[1:]:
-        part, terminal = next(iter(earthed(facts.wiring)), (None, ""))
-        if part is None:
+        metal = next(iter(earthed(facts.wiring)), None)
+        if metal is None:
             return
+        part, terminal = metal
         cite, supply = Citing(facts), split(pin)[0]
         cite.part(supply)
         cite.resting(pin, terminal)
-        ohm, metal = dead.ohms(pin, terminal).most or 0.0, f"the bare metal of {part.name}"
-        yield _earth(f"earth {pin}", f"Earth of {supply}", metal, ohm, cite, (pin, terminal), f"the plug of {supply}")
+        ohm, bare = dead.ohms(pin, terminal).most or 0.0, f"the bare metal of {part.name}"
+        yield _earth(f"earth {pin}", f"Earth of {supply}", bare, ohm, cite, (pin, terminal), f"the plug of {supply}")
 
 
 def _earth(
-    key: str, title: str, to: str, ohm: float, cite: Citing, places: tuple[str, str] | None, plug: str = "the plug"
+    key: str,
+    title: str,
+    to: str,
+    ohm: float,
+    cite: Citing,
+    places: tuple[TerminalName, TerminalName] | None,
+    plug: str = "the plug",
 ) -> ProvingStep:
     inputs = (
         Input("protective conductor by its wires", ohm, Kind.RESISTANCE, "R_PE", "computed"),
@@ -143,9 +150,8 @@ def bounds(ohms: Ohms) -> tuple[float | None, float | None]:
 
 def _ohms(facts: ProvingFacts) -> Iterator[ProvingStep]:
     """Over every element, over the supply's own ends in every stand of what is moved, and from live to earth."""
-    wanted = ("supply", "live to earth", f"{facts.wiring.driven.noun} ")
     for reading in plan(facts.circuit):
-        if not reading.about.startswith(wanted):
+        if reading.over not in (Over.SUPPLY, Over.LIVE_TO_EARTH, Over.LOAD):
             continue
         for moved, ohms in (("", reading.ohms), *reading.moved.items()):
             cite = Citing(facts)
@@ -185,7 +191,7 @@ def _ohms(facts: ProvingFacts) -> Iterator[ProvingStep]:
             )
 
 
-def _through_electronics(facts: ProvingFacts, a: str, b: str) -> bool:
+def _through_electronics(facts: ProvingFacts, a: TerminalName, b: TerminalName) -> bool:
     """Whether only something with electronics in it joins two terminals."""
     dead = Dead(facts.circuit)
     return bool(between(edges_of(x for x in facts.circuit.branches if dead.rests(x) or x.sort is Sort.LOAD), a, b))

@@ -16,7 +16,7 @@ from ..setup.parameters import Sheet
 from ..wiring.circuit.dead import Dead
 from ..wiring.circuit.solve import CircuitSolver
 from ..wiring.model import Connection, ConnectionList, Part
-from ..wiring.names import part_of
+from ..wiring.names import TerminalName, part_of
 from .scope import Edge, between, edges_of, feeding, reached
 
 EXPECTED = "what is expected"
@@ -148,7 +148,7 @@ class Citing:
             elif (part := part_of(name)) in self.facts.wiring.by_name:
                 self.part(part)
 
-    def between(self, edges: list[Edge], a: str, b: str) -> None:
+    def between(self, edges: list[Edge], a: TerminalName, b: TerminalName) -> None:
         """All that lies between two terminals; all that hangs on either, where nothing does: any of it could join them."""
         found = between(edges, a, b)
         if not found:
@@ -156,12 +156,12 @@ class Citing:
             found = frozenset(name for name, x, _ in edges if x in near)
         self.names(found)
 
-    def resting(self, a: str, b: str, moved: str = "") -> None:
+    def resting(self, a: TerminalName, b: TerminalName, moved: str = "") -> None:
         """All that lies between two terminals with everything unplugged and a part ``moved``."""
         dead, circuit = Dead(self.facts.circuit), self.facts.circuit
         self.between(edges_of(b for b in circuit.branches if dead.rests(b, moved=moved)), a, b)
 
-    def live(self, *ends: str) -> None:
+    def live(self, *ends: TerminalName) -> None:
         """All that brings volts to these terminals, in any position."""
         self.names(feeding(self.facts.circuit, ends))
 
@@ -180,7 +180,7 @@ class Citing:
         for part in self.facts.wiring.parts:
             if part.heats:
                 self.part(part.name)
-                self.live(*(f"{part.name}.{t.name}" for t in part.type.terminals))
+                self.live(*part.ends)
 
     def whole_list(self) -> None:
         """Every wire and part."""

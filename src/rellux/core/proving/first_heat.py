@@ -12,6 +12,7 @@ from ..wiring.circuit.meter import live
 from ..wiring.circuit.solution import Solution, Through
 from ..wiring.insulation import INSULATIONS
 from ..wiring.model import Circuit, Part
+from ..wiring.names import TerminalName, terminal_of
 from ..wiring.switching import ON
 from .facts import EXPECTED, Citing, ProvingFacts
 from .predicted import LONGEST_S, before_start, course_of, plain_start
@@ -86,17 +87,18 @@ def _rises(facts: ProvingFacts) -> Iterator[ProvingStep]:
 def _power(facts: ProvingFacts) -> Iterator[ProvingStep]:
     solved = live(facts.circuit, ON)
     for part in (p for p in facts.wiring.parts if p.heats):
-        names = [f"{part.name}.{t.name}" for t in part.type.terminals]
         cite = Citing(facts)
         cite.part(part.name)
-        cite.live(*names)
-        for ends in pairwise(names if len(names) == PAIR else [*names, names[0]]):
+        cite.live(*part.ends)
+        for ends in pairwise(part.ends if len(part.ends) == PAIR else [*part.ends, part.ends[0]]):
             yield from _volts(part, ends, solved, dict(cite.cites))
         if part.type.kind == "heater" and part.name in solved.loads and solved.loads[part.name].amps > 0:
             yield _quotient(part, solved.loads[part.name], dict(cite.cites))
 
 
-def _volts(part: Part, ends: tuple[str, str], solved: Solution, cites: dict[str, str]) -> Iterator[ProvingStep]:
+def _volts(
+    part: Part, ends: tuple[TerminalName, TerminalName], solved: Solution, cites: dict[str, str]
+) -> Iterator[ProvingStep]:
     volts = solved.between(*ends)
     if not volts:
         return
@@ -129,7 +131,7 @@ def _turned(facts: ProvingFacts) -> Iterator[ProvingStep]:
     cooled = replace(ON, output_on=False, alarm_on=True)
     solved = live(facts.circuit, cooled)
     for name, through in solved.turned.items():
-        ends = f"{name}.+", f"{name}.-"
+        ends = terminal_of(name, "+"), terminal_of(name, "-")
         cite = Citing(facts)
         cite.part(name)
         cite.live(*ends)

@@ -6,7 +6,7 @@ from ..explain import Figure
 from ..messages import quantity
 from ..units import Kind
 from ..wiring.model import ConnectionList, Part, Role
-from ..wiring.names import Family
+from ..wiring.names import Family, TerminalName
 from .facts import Citing, ProvingFacts
 from .step import Measure, MeterSetting, ProvingStep
 
@@ -40,18 +40,18 @@ TENDER: tuple[Family, ...] = (
 BRIDGED: tuple[Family, ...] = ("ssr", "contactor", "relay")
 
 
-def protective(wiring: ConnectionList) -> tuple[str, ...]:
+def protective(wiring: ConnectionList) -> tuple[TerminalName, ...]:
     """Earth terminals of the supplies, where they have one."""
-    return tuple(f"{s.name}.PE" for s in wiring.of_kind("supply") if s.type.terminal("PE"))
+    return tuple(s.at("PE") for s in wiring.of_kind("supply") if s.type.terminal("PE"))
 
 
-def earthed(wiring: ConnectionList) -> list[tuple[Part, str]]:
+def earthed(wiring: ConnectionList) -> list[tuple[Part, TerminalName]]:
     """Metal with an earth terminal of its own: part and terminal."""
     return [
-        (p, f"{p.name}.{t.name}")
+        (p, end)
         for p in wiring.parts
-        for t in p.type.terminals
-        if t.role is Role.EARTH and p.type.family not in ("supply", "earth_bar")
+        if p.type.family not in ("supply", "earth_bar")
+        for end in p.acting_as(Role.EARTH)
     ]
 
 

@@ -54,7 +54,7 @@ def _still_live(facts: ProvingFacts) -> bool:
     """Whether a load has volts against earth, or a DC supply’s minus, although no power reaches it."""
     on, circuit = calling(facts), facts.circuit
     held = position(circuit, "", on, circuit.running(on))
-    return any(f"{p.name}.{t.name}" in held.live for p in facts.wiring.parts if p.heats for t in p.type.terminals)
+    return any(end in held.live for p in facts.wiring.parts if p.heats for end in p.ends)
 
 
 def calling(facts: ProvingFacts) -> Switching:

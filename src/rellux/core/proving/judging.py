@@ -75,7 +75,7 @@ def judge_step(step: ProvingStep, seen: SeenAtStep) -> JudgedStep:
         if not seen.sure and (slip := _slip(step.measure, number)):
             raise Refused(
                 Problem(
-                    "value",
+                    "sure",
                     f"{_said(step.measure, number)} is far off, but as {slip} it fits: which was it?",
                     accepted(step.measure),
                 )

@@ -9,6 +9,7 @@ from ..units import Kind
 from ..wiring.circuit.branches import DRIVEN, is_coil
 from ..wiring.circuit.solution import SOUND
 from ..wiring.model import Part
+from ..wiring.names import TerminalName
 from . import cooler
 from .facts import Citing, Fitted, ProvingFacts
 from .isolating import calling, isolated
@@ -49,7 +50,7 @@ def _values(facts: ProvingFacts) -> ProvingStep:
     )
 
 
-def _driven(facts: ProvingFacts, part: Part, ends: tuple[str, str]) -> Iterator[ProvingStep]:
+def _driven(facts: ProvingFacts, part: Part, ends: tuple[TerminalName, TerminalName]) -> Iterator[ProvingStep]:
     circuit, on = facts.circuit, calling(facts)
     off = replace(on, output_on=False)
     solved = {

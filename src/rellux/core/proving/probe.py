@@ -27,7 +27,7 @@ def probe_steps(facts: ProvingFacts, part: Part) -> Iterator[ProvingStep]:
     cite = Citing(facts)
     cite.part(part.name)
     cite.fitted(Fitted.SENSOR)
-    ends = [f"{part.name}.{t.name}" for t in part.type.terminals]
+    ends = part.ends
     own = [w for w in facts.wiring.connections if part.name in w.parts]
     for wire in own:
         cite.wire(wire)

@@ -104,7 +104,7 @@ def _limiter(facts: ProvingFacts) -> Iterator[ProvingStep]:
                 isolated=isolation,
                 cites=dict(cite.cites),
             )
-        wire = next((w for w in facts.wiring.connections if {f"{part.name}.COM", f"{part.name}.OK"} & {w.a, w.b}), None)
+        wire = next((w for w in facts.wiring.connections if {part.at("COM"), part.at("OK")} & {w.a, w.b}), None)
         if wire is None:
             continue
         broken = circuit.solve(ON, Fault(opened=frozenset({wire.name})), circuit.running(ON))

@@ -7,11 +7,12 @@ import numpy as np
 from ..wiring.circuit.branches import DRIVEN, Branch, Sort
 from ..wiring.circuit.solve import CircuitSolver
 from ..wiring.model import Closed, Part, Role
+from ..wiring.names import TerminalName
 
 CARRIES = 1e-9
 """Share of the whole current from which a branch lies on a way (numerical)."""
 SEED = 1
-Edge = tuple[str, str, str]
+Edge = tuple[str, TerminalName, TerminalName]
 """A wire or part by name, and two terminals that it joins."""
 
 
@@ -19,9 +20,9 @@ def edges_of(branches: Iterable[Branch]) -> list[Edge]:
     return [(b.name, b.a, b.b) for b in branches]
 
 
-def reached(edges: Iterable[Edge], start: str) -> frozenset[str]:
+def reached(edges: Iterable[Edge], start: TerminalName) -> frozenset[TerminalName]:
     """Terminals that hang together with one."""
-    beside: dict[str, list[str]] = {}
+    beside: dict[TerminalName, list[TerminalName]] = {}
     for _, a, b in edges:
         beside.setdefault(a, []).append(b)
         beside.setdefault(b, []).append(a)
@@ -34,7 +35,7 @@ def reached(edges: Iterable[Edge], start: str) -> frozenset[str]:
     return frozenset(found)
 
 
-def between(edges: list[Edge], a: str, b: str) -> frozenset[str]:
+def between(edges: list[Edge], a: TerminalName, b: TerminalName) -> frozenset[str]:
     """Names of what lies on some way from ``a`` to ``b`` that passes no terminal twice; empty where there is none.
 
     A branch lies on such a way just where it carries current between the two in a network of generic resistances (Kirchhoff).
@@ -59,15 +60,15 @@ def between(edges: list[Edge], a: str, b: str) -> frozenset[str]:
     )
 
 
-def feeding(circuit: CircuitSolver, ends: Iterable[str]) -> frozenset[str]:
+def feeding(circuit: CircuitSolver, ends: Iterable[TerminalName]) -> frozenset[str]:
     """Names of what brings volts to these terminals in any position: the way to every source that reaches them through wires and contacts,
     and the same for whatever moves a contact on that way, or makes such a source; and the wires that hang on just these terminals, where
     something beside may draw current."""
     edges = edges_of(b for b in circuit.branches if b.sort in (Sort.WIRE, Sort.CONTACT, Sort.SSR))
     parts, sources = circuit.wiring.by_name, circuit.net.sources
     wires = edges_of(b for b in circuit.branches if b.sort is Sort.WIRE)
-    todo, done = list(ends), set[str]()
-    at_ends = frozenset[str]().union(*(reached(wires, end) for end in todo))
+    todo, done = list(ends), set[TerminalName]()
+    at_ends = frozenset[TerminalName]().union(*(reached(wires, end) for end in todo))
     found = {name for name, a, _ in wires if a in at_ends}
     while todo:
         end = todo.pop()
@@ -86,10 +87,10 @@ def feeding(circuit: CircuitSolver, ends: Iterable[str]) -> frozenset[str]:
     return frozenset(found)
 
 
-def _fed_by(part: Part | None) -> list[str]:
+def _fed_by(part: Part | None) -> list[TerminalName]:
     """The terminals of a part that must have volts for it to work: its coil or own supply, and its control input."""
     if part is None:
         return []
-    own = [f"{part.name}.{end}" for path in part.type.paths if path.closed is Closed.LOAD for end in (path.a, path.b)]
+    own = [end for way in part.ways(Closed.LOAD) for end in way]
     pair = part.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS) if part.type.family in DRIVEN else None
-    return own + [f"{part.name}.{end}" for end in pair or ()]
+    return own + [part.at(end) for end in pair or ()]

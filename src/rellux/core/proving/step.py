@@ -5,6 +5,7 @@ from enum import StrEnum
 
 from ..explain import Figure
 from ..units import Kind
+from ..wiring.names import TerminalName
 from ..wiring.switching import Switching
 
 
@@ -69,7 +70,7 @@ class ProvingStep:
     caution: str = ""
     cites: dict[str, str] = field(default_factory=dict)
     constant: str = ""
-    between: tuple[str, str] | None = None
+    between: tuple[TerminalName, TerminalName] | None = None
     moved: str = ""
     switching: Switching | None = None
     elsewhere: str = ""

@@ -12,8 +12,8 @@ from heapq import heappop, heappush
 
 from .circuit.branches import is_coil
 from .graph import Conduction
-from .model import Circuit, Closed, Connection, ConnectionList, Part, Role
-from .names import Family, split
+from .model import CONTACTS, Circuit, Connection, ConnectionList, Part, Role
+from .names import Family, TerminalName, split
 
 LARGE = 30
 """Parts beyond which each circuit is drawn on its own."""
@@ -72,8 +72,7 @@ def drawings(wiring: ConnectionList) -> tuple[CircuitDrawing, ...]:
     if len(wiring.parts) <= LARGE or not views:
         views.insert(0, View.ALL)
     along = _columns(wiring, (p.name for p in wiring.parts), wiring.connections, {})
-    wired = {split(end)[0] for w in wiring.connections for end in (w.a, w.b)}
-    loose = {p.name for p in wiring.parts} - wired
+    loose = {p.name for p in wiring.parts} - {split(end)[0] for end in wiring.wired}
     return tuple(_drawing(wiring, view, along, loose if view is views[0] else set()) for view in views)
 
 
@@ -81,7 +80,7 @@ def _drawing(wiring: ConnectionList, view: View, along: dict[str, int], loose: s
     """``loose``: parts that are wired to nothing yet, to be drawn here."""
     wires = tuple(w for w in wiring.connections if w.circuit in SHOWN[view])
     used = {end for w in wires for end in (w.a, w.b)}
-    elsewhere = {end for w in wiring.connections for end in (w.a, w.b)} - used
+    elsewhere = wiring.wired - used
     here = {split(end)[0] for end in used} | loose
     names = [p.name for p in wiring.parts if view is View.ALL or p.name in here]
     columns = _columns(wiring, names, wires, along)
@@ -90,7 +89,7 @@ def _drawing(wiring: ConnectionList, view: View, along: dict[str, int], loose: s
     for part in wiring.parts:
         if part.name not in columns:
             continue
-        ends = [f"{part.name}.{t.name}" for t in part.type.terminals]
+        ends = part.ends
         few = len(ends) > MOST_PINS and any(e in used for e in ends)
         drawn = [e for e in ends if e in used or not (few or e in elsewhere)]
         places.append(DrawnPart(part.name, dense[columns[part.name]], tuple(split(e)[1] for e in drawn)))
@@ -120,10 +119,10 @@ def _columns(
     return walk.columns
 
 
-def _joined(wiring: ConnectionList, wires: tuple[Connection, ...]) -> dict[str, frozenset[str]]:
+def _joined(wiring: ConnectionList, wires: tuple[Connection, ...]) -> dict[TerminalName, frozenset[TerminalName]]:
     """What each terminal is wired to, but for neutrals and earths."""
     returns = _returns(wiring)
-    found: dict[str, frozenset[str]] = {}
+    found: dict[TerminalName, frozenset[TerminalName]] = {}
     for net in _nets(wires):
         ends = frozenset(end for w in net for end in (w.a, w.b))
         if not ends & returns:
@@ -131,19 +130,19 @@ def _joined(wiring: ConnectionList, wires: tuple[Connection, ...]) -> dict[str, 
     return found
 
 
-def _returns(wiring: ConnectionList) -> set[str]:
-    return {f"{p.name}.{t.name}" for p in wiring.of_kind("supply") for t in p.type.terminals if t.role in RETURNING}
+def _returns(wiring: ConnectionList) -> set[TerminalName]:
+    return {end for p in wiring.of_kind("supply") for end in p.acting_as(*RETURNING)}
 
 
 class _Walk:
     """Goes through the circuit from part to part and counts the steps."""
 
-    def __init__(self, parts: list[Part], joined: dict[str, frozenset[str]]) -> None:
+    def __init__(self, parts: list[Part], joined: dict[TerminalName, frozenset[TerminalName]]) -> None:
         self.parts = {p.name: p for p in parts}
         self.joined = joined
         self.columns: dict[str, int] = {}
-        self._ends = {p.name: [f"{p.name}.{t.name}" for t in p.type.terminals] for p in parts}
-        self._coils = {p.name: f"{p.name}.A1" for p in parts if is_coil(p)}
+        self._ends = {p.name: p.ends for p in parts}
+        self._coils = {p.name: p.at("A1") for p in parts if is_coil(p)}
 
     def from_(self, roots: Iterable[str], first: int = 0) -> None:
         """Give columns to everything that these lead to, and to what hangs on that; the roots stand in column ``first``."""
@@ -160,9 +159,9 @@ class _Walk:
                 self.columns[name] = max(pulled.get(name, 0), min(reached, default=0))
         self._attach()
 
-    def _steps(self, first: int, starts: list[str], pulled: dict[str, int]) -> dict[str, int]:
+    def _steps(self, first: int, starts: list[TerminalName], pulled: dict[str, int]) -> dict[TerminalName, int]:
         """The column of the part at every terminal reached, quickest first."""
-        steps: dict[str, int] = {}
+        steps: dict[TerminalName, int] = {}
         waiting = [(first, end) for end in sorted(starts)]
         while waiting:
             step, end = heappop(waiting)
@@ -173,8 +172,8 @@ class _Walk:
             for other in self.joined.get(end, ()):
                 if split(other)[0] in self.parts:
                     heappush(waiting, (step + (split(other)[0] != name), other))
-            for other in _passes(self.parts[name], split(end)[1]):
-                heappush(waiting, (max(step, pulled.get(name, 0)), f"{name}.{other}"))
+            for other in _passes(self.parts[name], end):
+                heappush(waiting, (max(step, pulled.get(name, 0)), other))
         return steps
 
     def _attach(self) -> None:
@@ -191,12 +190,11 @@ class _Walk:
             edge = set(hanging)
 
 
-def _passes(part: Part, terminal: str) -> list[str]:
+def _passes(part: Part, terminal: TerminalName) -> list[TerminalName]:
     """Terminals of a part that this one leads to: through its contacts, or all of them where it is a source itself."""
     if part.type.family in SOURCES:
-        return [t.name for t in part.type.terminals if t.name != terminal]
-    paths = [(p.a, p.b) for p in part.type.paths if p.closed is not Closed.LOAD]
-    return [b if a == terminal else a for a, b in paths if terminal in (a, b)]
+        return [end for end in part.ends if end != terminal]
+    return [b if a == terminal else a for a, b in part.ways(*CONTACTS) if terminal in (a, b)]
 
 
 def _nets(wires: Iterable[Connection]) -> list[list[Connection]]:

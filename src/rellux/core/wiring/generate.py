@@ -29,7 +29,7 @@ from .kinds.instruments import COOLS
 from .kinds.loads import BESIDE, TURNS
 from .library import PART_TYPES
 from .model import Circuit, Connection, ConnectionList, Part
-from .names import TerminalName
+from .names import TerminalName, terminal_of
 
 COLOURS = {
     Practice.IEC: {"live": ("brown", "black", "grey"), "neutral": "blue", "earth": "green-yellow"},
@@ -220,8 +220,8 @@ class _Builder:
             kind, live, back = CONTROL_SUPPLIES[controls.fed_by]
             gives = {"current_a": self._rated(self._control_current())} if controls.direct else {}
             self._add(CONTROL_SUPPLY, kind, voltage_v=controls.controls_v, **gives)
-            self._wire(f"{CONTROL_SUPPLY}.{live}", "F2.1", Circuit.POWER, self._control_live())
-            self.control_return = f"{CONTROL_SUPPLY}.{back}"
+            self._wire(terminal_of(CONTROL_SUPPLY, live), "F2.1", Circuit.POWER, self._control_live())
+            self.control_return = terminal_of(CONTROL_SUPPLY, back)
         else:
             self._control_module(controls)
 
@@ -232,10 +232,10 @@ class _Builder:
         gives = self._rated(self._control_current())
         self._add(CONTROL_MODULE, "power_module", voltage_v=mains_v, output_v=controls.controls_v, output_a=gives)
         self._wire(self.lives[0], "F9.1", Circuit.POWER, self._live())
-        self._wire("F9.2", f"{CONTROL_MODULE}.L", Circuit.CONTROL, self._live())
-        self._wire(self.neutral, f"{CONTROL_MODULE}.N", Circuit.CONTROL, self._return())
-        self._wire(f"{CONTROL_MODULE}.OUT+", "F2.1", Circuit.CONTROL, self._control_live())
-        self.control_return = f"{CONTROL_MODULE}.OUT-"
+        self._wire("F9.2", terminal_of(CONTROL_MODULE, "L"), Circuit.CONTROL, self._live())
+        self._wire(self.neutral, terminal_of(CONTROL_MODULE, "N"), Circuit.CONTROL, self._return())
+        self._wire(terminal_of(CONTROL_MODULE, "OUT+"), "F2.1", Circuit.CONTROL, self._control_live())
+        self.control_return = terminal_of(CONTROL_MODULE, "OUT-")
 
     def _controller(self) -> None:
         if self.choice.output is Output.PIN:
@@ -270,8 +270,8 @@ class _Builder:
         self.rail = (plus, minus)
 
     def _feed(self, name: str) -> None:
-        self._tap(f"{name}.L")
-        self._back(f"{name}.N")
+        self._tap(terminal_of(name, "L"))
+        self._back(terminal_of(name, "N"))
 
     def _tap(self, terminal: str) -> None:
         """Feed a terminal from the control live, on from the terminal fed last: never more than two wires under a screw."""
@@ -299,10 +299,10 @@ class _Builder:
         """A contactor with all lives through it; its coil is fed from elsewhere and returns to neutral."""
         rating, coil = actuator_rating(Actuator.CONTACTOR, self.switched), self.purpose.control_voltage_v
         self._add(name, "contactor" + self.suffix, current_a=rating, coil_v=coil, suppressor="fitted")
-        self._back(f"{name}.A2")
+        self._back(terminal_of(name, "A2"))
         for i, source in enumerate(sources):
-            self._wire(source, f"{name}.{2 * i + 1}", Circuit.POWER, self._live(i))
-        return [f"{name}.{2 * i + 2}" for i in range(len(sources))]
+            self._wire(source, terminal_of(name, f"{2 * i + 1}"), Circuit.POWER, self._live(i))
+        return [terminal_of(name, f"{2 * i + 2}") for i in range(len(sources))]
 
     def _actuator(self, sources: list[str]) -> list[str]:
         """What the controller switches the heater with. Returns the switched terminals, the heater's ends."""
@@ -379,9 +379,9 @@ class _Builder:
         cools = self._add(name, kind, power_w=cooler.draws_w, voltage_v=self.purpose.control_voltage_v)
         self._cooling_relay()
         self._tap("K2.COM")
-        plus, minus = (t.name for t in cools.type.terminals)
-        self._wire("K2.NO", f"{name}.{plus}", Circuit.CONTROL, self._control_live())
-        self._back(f"{name}.{minus}")
+        plus, minus = cools.ends
+        self._wire("K2.NO", plus, Circuit.CONTROL, self._control_live())
+        self._back(minus)
 
     def _cooling_relay(self) -> None:
         """K2, which the controller pulls in to cool."""
@@ -441,12 +441,11 @@ class _Builder:
         name = "M1" if self.purpose.drives_motor else "E1"
         covering = covering_at(self.purpose.working_c)
         load = self._add(name, kind, power_w=self.purpose.heater_power_w, voltage_v=self.purpose.heater_voltage_v)
-        terminals = [f"{name}.{t.name}" for t in load.type.terminals]
-        for i, (end, terminal) in enumerate(zip(ends, terminals, strict=False)):
+        for i, (end, terminal) in enumerate(zip(ends, load.ends, strict=False)):
             returns = i == 1 and (self.choice.actuator is Actuator.MOSFET or self.purpose.turns)
             self._wire(end, terminal, Circuit.POWER, self._return() if returns else self._live(i), covering)
         if len(ends) == 1:
-            self._wire(terminals[1], self.neutral, Circuit.POWER, self._return(), covering)
+            self._wire(load.ends[1], self.neutral, Circuit.POWER, self._return(), covering)
 
     def _sensors(self) -> None:
         self._sensor("B1", self._input())
@@ -472,26 +471,26 @@ class _Builder:
         self._add(name, "thermocouple", sensor=letter)
         colours = IEC_60584_3 if self.choice.practice is Practice.IEC else ANSI_E230
         plus, minus = colours[letter]
-        self._wire(f"{name}.+", f"{instrument}.IN+", Circuit.SENSOR, plus)
-        self._wire(f"{name}.-", f"{instrument}.IN-", Circuit.SENSOR, minus)
+        self._wire(terminal_of(name, "+"), terminal_of(instrument, "IN+"), Circuit.SENSOR, plus)
+        self._wire(terminal_of(name, "-"), terminal_of(instrument, "IN-"), Circuit.SENSOR, minus)
 
     def _resistive(self, name: str, instrument: str, sensor: str) -> None:
         kind = {PT100: "pt100", PT1000: "pt1000", NTC: "thermistor"}[sensor]
         self._add(name, kind, sensor=sensor)
         pin = instrument == "A1" and self.choice.output is Output.PIN
         plus, minus, third = ("AN1", "AGND", "REF") if pin else ("IN+", "IN-", "IN3")
-        self._wire(f"{name}.A", f"{instrument}.{plus}", Circuit.SENSOR, "white")
-        self._wire(f"{name}.B", f"{instrument}.{minus}", Circuit.SENSOR, "red")
+        self._wire(terminal_of(name, "A"), terminal_of(instrument, plus), Circuit.SENSOR, "white")
+        self._wire(terminal_of(name, "B"), terminal_of(instrument, minus), Circuit.SENSOR, "red")
         if sensor == PT100:
-            self._wire(f"{name}.B2", f"{instrument}.{third}", Circuit.SENSOR, "red")
+            self._wire(terminal_of(name, "B2"), terminal_of(instrument, third), Circuit.SENSOR, "red")
         if pin:
             self._add("R1", "resistor", ohm=10_000.0)
-            self._wire("R1.1", f"{instrument}.{third}", Circuit.SENSOR, "orange")
-            self._wire("R1.2", f"{instrument}.{plus}", Circuit.SENSOR, "white")
+            self._wire("R1.1", terminal_of(instrument, third), Circuit.SENSOR, "orange")
+            self._wire("R1.2", terminal_of(instrument, plus), Circuit.SENSOR, "white")
 
     def _earth(self) -> None:
         self._add("X1", "enclosure")
         controls = self.purpose.controls
         own = controls is not None and not controls.direct
         for supply in (*([] if self.dc else ["Q0"]), *([CONTROL_SUPPLY] if own else [])):
-            self._wire(f"{supply}.PE", "X1.PE", Circuit.EARTH, str(COLOURS[self.choice.practice]["earth"]))
+            self._wire(terminal_of(supply, "PE"), "X1.PE", Circuit.EARTH, str(COLOURS[self.choice.practice]["earth"]))

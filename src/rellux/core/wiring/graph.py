@@ -3,11 +3,14 @@
 from collections.abc import Iterable
 
 from .model import Closed, ConnectionList, Part, Role
+from .names import TerminalName
 
 POLES = (Role.LIVE, Role.NEUTRAL, Role.DC_PLUS, Role.DC_MINUS)
 RETURNS = ("N", "-")
 JOINTS = ("terminal_block", "earth_bar", "slip_ring")
 """Parts that only carry wires on."""
+FEEDS = ("supply", "power_module", "regulator")
+"""Parts that hold their terminals at a voltage."""
 
 
 class Conduction:
@@ -15,20 +18,17 @@ class Conduction:
 
     def __init__(self, wiring: ConnectionList) -> None:
         self.wiring = wiring
-        self._near: dict[str, list[str]] = {}
-        joints = [
-            (f"{p.name}.{path.a}", f"{p.name}.{path.b}")
-            for p in wiring.of_kind(*JOINTS)
-            for path in p.type.paths
-            if path.closed is Closed.ALWAYS
-        ]
+        self._near: dict[TerminalName, list[TerminalName]] = {}
+        joints = (way for p in wiring.of_kind(*JOINTS) for way in p.ways(Closed.ALWAYS))
         for a, b in (*((c.a, c.b) for c in wiring.connections), *joints):
             self._near.setdefault(a, []).append(b)
             self._near.setdefault(b, []).append(a)
 
-    def reach(self, starts: Iterable[str], closed: Iterable[tuple[str, str]] = ()) -> frozenset[str]:
+    def reach(
+        self, starts: Iterable[TerminalName], closed: Iterable[tuple[TerminalName, TerminalName]] = ()
+    ) -> frozenset[TerminalName]:
         """Every terminal joined to one of ``starts`` by wires, terminal blocks and the given closed paths."""
-        across: dict[str, list[str]] = {}
+        across: dict[TerminalName, list[TerminalName]] = {}
         for a, b in closed:
             across.setdefault(a, []).append(b)
             across.setdefault(b, []).append(a)
@@ -42,16 +42,16 @@ class Conduction:
                     waiting.append(following)
         return frozenset(found)
 
-    def poles(self) -> dict[str, list[str]]:
+    def poles(self) -> dict[str, list[TerminalName]]:
         """Terminals of the supplies by pole: ``L``, ``L1``…, ``N``, ``+``, ``-``."""
-        found: dict[str, list[str]] = {}
+        found: dict[str, list[TerminalName]] = {}
         for part in self.wiring.of_kind("supply"):
             for terminal in part.type.terminals:
                 if terminal.role in POLES:
-                    found.setdefault(terminal.name, []).append(f"{part.name}.{terminal.name}")
+                    found.setdefault(terminal.name, []).append(part.at(terminal.name))
         return found
 
-    def live_poles(self) -> list[str]:
+    def live_poles(self) -> list[TerminalName]:
         """Terminals of the supplies that are not neutral or minus."""
         return [t for name, terminals in self.poles().items() if name not in RETURNS for t in terminals]
 
@@ -60,10 +60,10 @@ class Conduction:
         pair = ssr.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS)
         if pair is None:
             return []
-        plus, minus = (self.reach([f"{ssr.name}.{t}"]) for t in (pair[::-1] if reversed_ else pair))
+        plus, minus = (self.reach([ssr.at(t)]) for t in (pair[::-1] if reversed_ else pair))
         found = []
         for controller in self.wiring.of_kind("controller_ssr"):
             drive = controller.drive()
-            if drive and f"{controller.name}.{drive[0]}" in plus and f"{controller.name}.{drive[1]}" in minus:
+            if drive and controller.at(drive[0]) in plus and controller.at(drive[1]) in minus:
                 found.append(controller)
         return found

@@ -11,7 +11,7 @@ from ..messages import quantity, span, span_of
 from .insulation import INSULATIONS
 from .library import PART_TYPES
 from .model import Circuit, Connection, ConnectionList, Part
-from .names import TerminalName, split
+from .names import TerminalName, split, terminal_of
 from .naming import check_name
 from .own_parts import LONGEST_NUMBER, LONGEST_TITLE
 from .pins import FORMERLY, PINS_OF
@@ -66,7 +66,7 @@ def from_plain(data: Mapping[str, Any], kept: bool = False) -> ConnectionList:
 def formerly(terminal: str, boards: Collection[str]) -> str:
     """A terminal by its name of today, where it is one of a board from a list of before."""
     part, name = split(terminal)
-    return f"{part}.{FORMERLY.get(name, name)}" if part in boards else terminal
+    return terminal_of(part, FORMERLY.get(name, name)) if part in boards else terminal
 
 
 def _part(where: str, row: Any, taken: list[str] | None, problems: list[Problem]) -> Part | None:

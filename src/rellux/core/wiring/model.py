@@ -13,7 +13,7 @@ from typing import Literal, cast
 from ..errors import Problem, refuse_all
 from ..units import Kind
 from .driven import Driven, driven_of
-from .names import INNER, BranchName, Family, TerminalName, split, wire_name
+from .names import INNER, BranchName, Family, TerminalName, split, terminal_of, wire_name
 from .pins import NO_PIN
 
 
@@ -53,6 +53,10 @@ class Closed(StrEnum):
     HAND = "hand"
     NOT_HAND = "not_hand"
     LOAD = "load"
+
+
+CONTACTS = tuple(closed for closed in Closed if closed is not Closed.LOAD)
+"""Paths that carry what flows without taking power."""
 
 
 class Circuit(StrEnum):
@@ -157,6 +161,27 @@ class Part:
         """Whether it tells somebody something: lamps, beacons, buzzers."""
         return self.type.kind in SIGNALS
 
+    @cached_property
+    def ends(self) -> tuple[TerminalName, ...]:
+        """All its terminals."""
+        return tuple(self.at(t.name) for t in self.type.terminals)
+
+    def at(self, terminal: str) -> TerminalName:
+        """The terminal of this name."""
+        return terminal_of(self.name, terminal)
+
+    def across(self, path: Path) -> tuple[TerminalName, TerminalName]:
+        """Both ends of a path inside it."""
+        return self.at(path.a), self.at(path.b)
+
+    def ways(self, *closed: Closed) -> list[tuple[TerminalName, TerminalName]]:
+        """Both ends of each path inside it that conducts then."""
+        return [self.across(p) for p in self.type.paths if p.closed in closed]
+
+    def acting_as(self, *roles: Role) -> list[TerminalName]:
+        """Its terminals of these roles."""
+        return [self.at(t.name) for t in self.type.terminals if t.role in roles]
+
     def drive(self) -> tuple[str, str] | None:
         """Terminals that drive another part's input, plus first: those of the type, or the pin chosen as output."""
         pair = self.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS)
@@ -232,14 +257,19 @@ class ConnectionList:
         return driven_of(p.type.kind for p in self.parts if p.heats)
 
     @cached_property
+    def terminals(self) -> frozenset[TerminalName]:
+        """All terminals of all parts."""
+        return frozenset(t for p in self.parts for t in p.ends)
+
+    @cached_property
+    def wired(self) -> frozenset[TerminalName]:
+        """The terminals a wire leads to."""
+        return frozenset(end for w in self.connections for end in (w.a, w.b))
+
+    @cached_property
     def fed_by(self) -> tuple[str, ...]:
         """Names of the supplies from whose lives, or plus, something is fed."""
-        wired = {end for w in self.connections for end in (w.a, w.b)}
-        return tuple(
-            p.name
-            for p in self.of_kind("supply")
-            if any(f"{p.name}.{t.name}" in wired for t in p.type.terminals if t.role in (Role.LIVE, Role.DC_PLUS))
-        )
+        return tuple(p.name for p in self.of_kind("supply") if self.wired & {*p.acting_as(Role.LIVE, Role.DC_PLUS)})
 
     def of_kind(self, *kinds: str) -> list[Part]:
         return [p for p in self.parts if p.type.kind in kinds or p.type.family in kinds]

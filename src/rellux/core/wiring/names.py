@@ -1,5 +1,5 @@
-"""What terminals, branches and sources of a list are called. Names of branches and sources are made and taken apart here only; a terminal
-is taken apart here, and written out as ``part.terminal`` wherever a rule speaks of one.
+"""What terminals, branches and sources of a list are called: made and taken apart here only. A part says what its own are called
+(:meth:`.model.Part.at`, ``ends``, ``ways``); only the lists that Rellux itself proposes have theirs written out, as ``part.terminal``.
 
 No part's own name holds a dot or a space (:mod:`.model` refuses it), so that a name says of which part it is.
 """

@@ -8,7 +8,7 @@ from ..errors import Problem, refuse_all
 from ..messages import of_kind
 from .library import PART_TYPES
 from .model import Part, PartType
-from .names import split
+from .names import split, terminal_of
 from .pins import FORMERLY, PINS_OF
 
 LONGEST_TITLE, LONGEST_NUMBER = 60, 8
@@ -88,4 +88,4 @@ def resolve(parts: Sequence[Part], terminal: str) -> str:
     part = next((p for p in parts if p.name == name), None)
     if part is None:
         return terminal
-    return next((f"{name}.{t}" for t, number in part.numbers.items() if number == end), terminal)
+    return next((terminal_of(name, t) for t, number in part.numbers.items() if number == end), terminal)

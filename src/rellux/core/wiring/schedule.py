@@ -44,7 +44,7 @@ class Total:
 
 def schedule(wiring: ConnectionList) -> tuple[tuple[Cut, ...], tuple[Total, ...]]:
     """Every wire in order of its number, and the totals by size and colour. Ends carry the numbers on the user's own parts."""
-    shown = {f"{p.name}.{t}": f"{p.name}.{n}" for p in wiring.parts for t, n in p.numbers.items()}
+    shown = {p.at(t): p.at(n) for p in wiring.parts for t, n in p.numbers.items()}
     cuts = tuple(
         Cut(
             w.number,

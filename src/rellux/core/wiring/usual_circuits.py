@@ -12,7 +12,7 @@ from .choice import Choice, Output
 from .generate import CONTROL_MODULE, CONTROL_SUPPLY, control_colours, generate
 from .library import PART_TYPES
 from .model import Circuit, Connection, ConnectionList, Part
-from .names import TerminalName, split
+from .names import TerminalName, split, terminal_of
 
 PILOT_A = 3.0
 CASCADE = {
@@ -183,13 +183,13 @@ def _last(wiring: ConnectionList, first: str) -> str:
 def _neutral(wiring: ConnectionList) -> str:
     """Where the controls return to: of a supply of their own, a module that feeds them, or the heater's."""
     if any(p.name == CONTROL_MODULE for p in wiring.parts):
-        return _last(wiring, f"{CONTROL_MODULE}.OUT-")
+        return _last(wiring, terminal_of(CONTROL_MODULE, "OUT-"))
     supplies = wiring.of_kind("supply")
     return _returns(next((p for p in supplies if p.name == CONTROL_SUPPLY), supplies[0]))
 
 
-def _returns(supply: Part) -> str:
-    return f"{supply.name}.-" if supply.type.kind == "supply_dc" else f"{supply.name}.N"
+def _returns(supply: Part) -> TerminalName:
+    return supply.at("-") if supply.type.kind == "supply_dc" else supply.at("N")
 
 
 def _beacon(wiring: ConnectionList, purpose: Purpose, choice: Choice) -> ConnectionList:
@@ -237,7 +237,8 @@ def _cascade(wiring: ConnectionList, choice: Choice) -> ConnectionList:
 
 
 def _legs(plus: Connection, minus: Connection) -> bool:
-    return plus.a.endswith(".+") and minus.a == plus.a[:-1] + "-" and plus.circuit is Circuit.SENSOR
+    part, leg = split(plus.a)
+    return leg == "+" and minus.a == terminal_of(part, "-") and plus.circuit is Circuit.SENSOR
 
 
 def _start(wiring: ConnectionList, purpose: Purpose, choice: Choice) -> ConnectionList:
@@ -285,8 +286,8 @@ def _flow(wiring: ConnectionList, purpose: Purpose, choice: Choice, mover: str) 
     return _added(
         kept,
         parts,
-        ("A2.OK", f"{switch}.1", Circuit.CONTROL, live),
-        (f"{switch}.2", "K0.A1", Circuit.CONTROL, live),
+        ("A2.OK", terminal_of(switch, "1"), Circuit.CONTROL, live),
+        (terminal_of(switch, "2"), "K0.A1", Circuit.CONTROL, live),
         (_control(wiring), "M1.1", Circuit.CONTROL, live),
         (_neutral(wiring), "M1.2", Circuit.CONTROL, back),
     )

@@ -15,6 +15,7 @@ from rest_framework_dataclasses.field_utils import TypeInfo
 from rest_framework_dataclasses.serializers import DataclassSerializer
 
 from rellux.core.errors import refuse
+from rellux.core.wiring.names import TerminalName
 
 Shape = TypeVar("Shape")
 
@@ -27,9 +28,9 @@ class Text(serializers.CharField):
 
 
 class ShapeSerializer(DataclassSerializer):
-    """A dataclass serializer that also takes ``Any`` and unions (as plain JSON)."""
+    """A dataclass serializer that also takes ``Any`` and unions (as plain JSON), and names of terminals."""
 
-    serializer_field_mapping: ClassVar = {**DataclassSerializer.serializer_field_mapping, str: Text}
+    serializer_field_mapping: ClassVar = {**DataclassSerializer.serializer_field_mapping, str: Text, TerminalName: Text}
 
     @property
     def serializer_dataclass_field(self) -> type["ShapeSerializer"]:  # type: ignore[override]

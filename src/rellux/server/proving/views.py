@@ -355,7 +355,7 @@ class ProvingBisect(APIView):
 
 
 def _clue(wiring: ConnectionList, given: ClueInput, i: int) -> Clue:
-    terminals = {f"{p.name}.{t.name}" for p in wiring.parts for t in p.type.terminals}
+    terminals = wiring.terminals
     for name, end in (("a", given.a), ("b", given.b)):
         if end not in terminals:
             raise refuse(f"clues[{i}].{name}", f"there is no terminal {end[:60]!r}", "a terminal of the list")

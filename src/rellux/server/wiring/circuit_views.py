@@ -190,7 +190,7 @@ class Meter(APIView):
     def get(self, request: Request, slug: str) -> Response:
         circuit = circuit_of(get_object_or_404(Rig, slug=slug))
         pairs = [tuple(p.split(">")) for p in request.query_params.get("pairs", "").split(",") if p]
-        known = {f"{p.name}.{t.name}" for p in circuit.wiring.parts for t in p.type.terminals}
+        known = circuit.wiring.terminals
         wrong = next((p for p in pairs if len(p) != 2 or not set(p) <= known or p[0] == p[1]), None)
         if wrong or len(pairs) > MOST_MEASURED:
             raise refuse(
@@ -207,7 +207,7 @@ class Meter(APIView):
 
 
 def _check(circuit: CircuitSolver, given: list[MeasuredInput]) -> None:
-    known = {f"{p.name}.{t.name}" for p in circuit.wiring.parts for t in p.type.terminals}
+    known = circuit.wiring.terminals
     known_states = ("", *states(circuit.wiring), *moves(circuit.wiring))
     problems = []
     if not 1 <= len(given) <= MOST_MEASURED:

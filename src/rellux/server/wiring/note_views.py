@@ -81,7 +81,7 @@ class Photos(APIView):
             raise refuse("file", "no photo was sent", WANTED)
         image, kind = redrawn(file.read())
         with changing(slug, int(revision) if revision.isdigit() else -1) as rig:
-            known = {f"{p.name}.{t.name}" for p in connection_list(rig).parts for t in p.type.terminals}
+            known = connection_list(rig).terminals
             if terminal not in known:
                 raise refuse("terminal", f"there is no terminal {terminal!r}", "part.terminal")
             if rig.photos.count() >= MOST_PHOTOS:

@@ -12,6 +12,7 @@ test('what a meter shows is typed as people type it', () => {
 const READING = {
   a: 'F1.1',
   b: 'F1.2',
+  over: 'contact' as const,
   about: 'contact of F1',
   ohms: { least: 0.02, most: 0.02 },
   moved: { 'F1 open': { least: null, most: null } },

@@ -107,27 +107,23 @@ def wire_branch(wire: Connection) -> Branch:
     return Branch(wire.name, Sort.WIRE, wire.a, wire.b, max(ohm, LEAST_OHM))
 
 
-def part_branches(part: Part, supply_v: float, wired: frozenset[str] = frozenset()) -> list[Branch]:
+def part_branches(part: Part, supply_v: float, wired: frozenset[TerminalName] = frozenset()) -> list[Branch]:
     """The branches inside a part; ``wired``: the terminals of the list that have wires."""
     own = BranchName(part.name)
     if part.type.kind == "heater_3ph":
         ohm = part.number("voltage_v", supply_v) ** 2 / part.number("power_w", 1000.0)
-        return [Branch(own, Sort.LOAD, terminal_of(part.name, n), inner_of(part.name), ohm) for n in ("1", "2", "3")]
+        return [Branch(own, Sort.LOAD, part.at(n), inner_of(part.name), ohm) for n in ("1", "2", "3")]
     if part.type.kind == "heater_3ph_delta":
         leg = 3.0 * part.number("voltage_v", supply_v) ** 2 / part.number("power_w", 1000.0)
-        ends = [terminal_of(part.name, n) for n in ("1", "2", "3", "1")]
+        ends = [part.at(n) for n in ("1", "2", "3", "1")]
         return [Branch(own, Sort.LOAD, a, b, leg) for a, b in pairwise(ends)]
     found = []
     if part.type.kind in AC_SUPPLIES:
-        found.append(
-            Branch(
-                neutral_of(part.name), Sort.CONTACT, inner_of(part.name, "n"), terminal_of(part.name, "N"), CONTACT_OHM
-            )
-        )
+        found.append(Branch(neutral_of(part.name), Sort.CONTACT, inner_of(part.name, "n"), part.at("N"), CONTACT_OHM))
     for path in part.type.paths:
-        a, b = terminal_of(part.name, path.a), terminal_of(part.name, path.b)
+        a, b = part.across(path)
         if fed_raw(part, wired):
-            a = terminal_of(part.name, "RAW")
+            a = part.at("RAW")
         if path.closed is Closed.LOAD:
             found.append(Branch(own, Sort.LOAD, a, b, _load_ohm(part, supply_v)))
         elif path.closed is Closed.DRIVEN and part.type.kind == "mosfet":
@@ -144,24 +140,20 @@ def part_branches(part: Part, supply_v: float, wired: frozenset[str] = frozenset
             Branch(
                 own,
                 Sort.LOAD,
-                terminal_of(part.name, "1"),
-                terminal_of(part.name, "2"),
+                part.at("1"),
+                part.at("2"),
                 part.number("ohm", 10_000.0),
             )
         )
     if part.type.family in DRIVEN and (pair := part.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS)):
         ohm = LOW_INPUT_OHM if part.type.kind in ACTIVE_LOW else SSR_INPUT_OHM
-        found.append(
-            Branch(
-                input_of(part.name), Sort.LOAD, terminal_of(part.name, pair[0]), terminal_of(part.name, pair[1]), ohm
-            )
-        )
+        found.append(Branch(input_of(part.name), Sort.LOAD, part.at(pair[0]), part.at(pair[1]), ohm))
     return found
 
 
-def fed_raw(part: Part, wired: frozenset[str]) -> bool:
+def fed_raw(part: Part, wired: frozenset[TerminalName]) -> bool:
     """Whether a board is fed at its raw input, and makes its own 5 V."""
-    return part.type.kind == "microcontroller" and terminal_of(part.name, "RAW") in wired
+    return part.type.kind == "microcontroller" and part.at("RAW") in wired
 
 
 def switches_dc(part: Part) -> bool:
@@ -251,8 +243,8 @@ def board_rail(board: Part) -> Source:
     ohm = DC_SAG * volts / BOARD_RAIL_A
     return Source(
         source_of(board.name, "rail"),
-        terminal_of(board.name, "5V"),
-        terminal_of(board.name, "GND"),
+        board.at("5V"),
+        board.at("GND"),
         volts,
         ohm,
         dc=True,

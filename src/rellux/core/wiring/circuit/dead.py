@@ -16,7 +16,7 @@ from ...heating.elements import ELEMENT_KINDS
 from ..driven import BLOWING, COOLING
 from ..kinds.loads import TURNS
 from ..model import Closed, Part
-from ..names import Family
+from ..names import Family, TerminalName
 from ..switching import ON
 from .branches import Branch, Sort, is_coil
 from .contacts import RESTS
@@ -63,7 +63,7 @@ def _alternating(circuit: CircuitSolver, part: Part) -> bool:
     """Whether a load stands on alternating current when it is on; where nothing reaches it, as the rig's supply is."""
     a, b = ("A1", "A2") if is_coil(part) else ("1", "2")
     solved = circuit.solve(ON, start=circuit.begun(ON))
-    ends = f"{part.name}.{a}", f"{part.name}.{b}"
+    ends = part.at(a), part.at(b)
     if max(solved.alternating(*ends), abs(solved.direct(*ends))) < ALTERNATING_V:
         return not circuit.wiring.of_kind("supply_dc")
     return solved.alternating(*ends) > abs(solved.direct(*ends))
@@ -87,13 +87,13 @@ class Dead:
         net = self.circuit.net
         return any(branch.name == name and branch is net.branches[net.named(name)[0]] for name, _, _ in fault.tapped)
 
-    def ohms(self, a: str, b: str, fault: Fault = SOUND, moved: str = "") -> Ohms:
+    def ohms(self, a: TerminalName, b: TerminalName, fault: Fault = SOUND, moved: str = "") -> Ohms:
         """Least and most ohms between two terminals, with the part ``moved`` in its other position."""
         mask = np.array([self.rests(branch, fault, moved) for branch in self.circuit.branches], dtype=bool)
         return Ohms(self._between(mask, self._least, fault, a, b), self._between(mask, self._most, fault, a, b))
 
     def _between(
-        self, mask: NDArray[np.bool_], conductance: NDArray[np.float64], fault: Fault, a: str, b: str
+        self, mask: NDArray[np.bool_], conductance: NDArray[np.float64], fault: Fault, a: TerminalName, b: TerminalName
     ) -> float | None:
         ohm = self.circuit.net.ohms(mask, fault, a, b, conductance)
         return ohm if ohm < OPEN_OHM else None

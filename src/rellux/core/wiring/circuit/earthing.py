@@ -8,7 +8,7 @@ winding of a 240 V delta is earthed, so that the third line stands at 208 V. (IE
 from enum import StrEnum
 
 from ..model import Part
-from ..names import inner_of, terminal_of
+from ..names import TerminalName, inner_of, terminal_of
 
 SOLID_S, ROD_S, INSULATED_S = 1e3, 1e-2, 1e-6
 
@@ -27,17 +27,17 @@ def earthing_of(supply: Part) -> Earthing:
     return Earthing(str(supply.ratings.get("earthing", Earthing.TN)))
 
 
-def ties(supply: Part) -> list[tuple[str, float]]:
+def ties(supply: Part) -> list[tuple[TerminalName, float]]:
     """Nodes of a supply tied to earth, with the conductance in S. A DC supply floats unless its minus is wired to earth."""
     if supply.type.kind == "supply_dc":
         return []
     name = supply.name
     centre, protective = inner_of(name, "n"), terminal_of(name, "PE")
-    found: dict[Earthing, list[tuple[str, float]]] = {
+    found: dict[Earthing, list[tuple[TerminalName, float]]] = {
         Earthing.TN: [(centre, SOLID_S), (protective, SOLID_S)],
         Earthing.TT: [(centre, SOLID_S), (protective, ROD_S)],
         Earthing.IT: [(centre, INSULATED_S), (protective, SOLID_S)],
-        Earthing.CORNER: [(f"{name}.L2", SOLID_S), (protective, SOLID_S)],
+        Earthing.CORNER: [(terminal_of(name, "L2"), SOLID_S), (protective, SOLID_S)],
         Earthing.HIGH_LEG: [(centre, SOLID_S), (protective, SOLID_S)],
     }
     return found[earthing_of(supply)]

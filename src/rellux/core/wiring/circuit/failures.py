@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from ..graph import Conduction
 from ..model import Closed, ConnectionList, Part
-from ..names import neutral_of, path_at, source_of, split
+from ..names import TerminalName, neutral_of, path_at, source_of, split
 from .branches import AC_SUPPLIES, is_coil, part_sources, switches_dc
 from .solution import Fault
 
@@ -37,8 +37,7 @@ class Failure:
 
 def failures(wiring: ConnectionList) -> tuple[Failure, ...]:
     """All of them, parts first."""
-    wired = frozenset(end for w in wiring.connections for end in (w.a, w.b))
-    found = [f for part in wiring.parts for f in _of_part(part, wired)]
+    found = [f for part in wiring.parts for f in _of_part(part, wiring.wired)]
     found += [f for probe in wiring.of_kind(*PROBES) for f in _of_sensor(wiring, probe)]
     found += [
         Failure(f"wire {w.number} comes off", w.name, Fault(opened=frozenset({w.name}))) for w in wiring.connections
@@ -46,11 +45,11 @@ def failures(wiring: ConnectionList) -> tuple[Failure, ...]:
     cases = wiring.of_kind("enclosure")
     for case in cases:
         called = "the case" if len(cases) == 1 else case.name
-        found += [f for heater in wiring.of_kind("heater") for f in _to_case(heater, f"{case.name}.PE", called)]
+        found += [f for heater in wiring.of_kind("heater") for f in _to_case(heater, case.at("PE"), called)]
     return tuple(found)
 
 
-def _of_part(part: Part, wired: frozenset[str]) -> list[Failure]:
+def _of_part(part: Part, wired: frozenset[TerminalName]) -> list[Failure]:
     name, family, kind = part.name, part.type.family, part.type.kind
 
     def failure(words: str, fault: Fault, half: bool = False) -> Failure:
@@ -90,14 +89,13 @@ def _of_part(part: Part, wired: frozenset[str]) -> list[Failure]:
 
 def _unfed(part: Part) -> Fault:
     """A part whose own coil or supply carries nothing, its contacts as at rest."""
-    ends = ((f"{part.name}.{p.a}", f"{part.name}.{p.b}") for p in part.type.paths if p.closed is Closed.LOAD)
-    paths = {path_at(a, b) for a, b in ends}
+    paths = {path_at(*way) for way in part.ways(Closed.LOAD)}
     if part.type.kind == "microcontroller":
-        paths.add(path_at(f"{part.name}.RAW", f"{part.name}.GND"))
+        paths.add(path_at(part.at("RAW"), part.at("GND")))
     return Fault(opened=frozenset(paths))
 
 
-def _of_controller(part: Part, wired: frozenset[str]) -> list[Failure]:
+def _of_controller(part: Part, wired: frozenset[TerminalName]) -> list[Failure]:
     """Its output either way, and its alarm contact where something hangs on it: stuck, or the option board not fitted."""
     name, one = part.name, frozenset({part.name})
     found = [
@@ -106,13 +104,12 @@ def _of_controller(part: Part, wired: frozenset[str]) -> list[Failure]:
     ]
     if any(p.closed is Closed.OUTPUT for p in part.type.paths):
         found.append(Failure(f"{name}'s relay welds", name, Fault(closed=one)))
-    if (pin := f"{name}.{part.cooling_pin}") in wired:
-        found.append(Failure(f"{name} keeps its cooler on", name, Fault(joined=((pin, f"{name}.5V"),))))
+    if (pin := part.at(part.cooling_pin)) in wired:
+        found.append(Failure(f"{name} keeps its cooler on", name, Fault(joined=((pin, part.at("5V")),))))
         never = frozenset({source_of(name, "cooler")})
         found.append(Failure(f"{name} never calls its cooler", name, Fault(opened=never, gone=never)))
-    for path in part.type.paths:
-        a, b = f"{name}.{path.a}", f"{name}.{path.b}"
-        if path.closed is Closed.ALARM and {a, b} & wired:
+    for a, b in part.ways(Closed.ALARM):
+        if {a, b} & wired:
             found.append(Failure(f"{name}'s alarm contact stays closed", name, Fault(joined=((a, b),))))
             words = f"{name}'s alarm contact never closes (or its option board is not fitted)"
             found.append(Failure(words, name, Fault(opened=frozenset({path_at(a, b)}))))
@@ -121,7 +118,7 @@ def _of_controller(part: Part, wired: frozenset[str]) -> list[Failure]:
 
 def _of_selector(part: Part) -> list[Failure]:
     found = []
-    for a, b in ((f"{part.name}.{p.a}", f"{part.name}.{p.b}") for p in part.type.paths):
+    for a, b in (part.across(p) for p in part.type.paths):
         words = f"{split(a)[1]}–{split(b)[1]}"
         found += [
             Failure(f"{part.name} stays closed at {words}", part.name, Fault(joined=((a, b),))),
@@ -134,7 +131,7 @@ def _of_rail(part: Part) -> list[Failure]:
     """A rail that is gone; of a regulator also one that lets its whole input through."""
     found = [Failure(f"{part.name} gives nothing", part.name, Fault(gone=frozenset({part.name})))]
     if part.type.kind == "regulator":
-        through = ((f"{part.name}.VIN+", f"{part.name}.OUT+"),)
+        through = ((part.at("VIN+"), part.at("OUT+")),)
         fault = Fault(joined=through, gone=frozenset({part.name}))
         found.append(Failure(f"{part.name} lets its input through", part.name, fault))
     return found
@@ -144,10 +141,10 @@ def _shorted(heater: Part) -> list[Failure]:
     return [Failure(f"{heater.name} is shorted", heater.name, Fault(joined=(_ends(heater),)))]
 
 
-def _ends(part: Part) -> tuple[str, str]:
+def _ends(part: Part) -> tuple[TerminalName, TerminalName]:
     """The first two terminals of a part."""
-    first, second = part.type.terminals[:2]
-    return f"{part.name}.{first.name}", f"{part.name}.{second.name}"
+    first, second = part.ends[:2]
+    return first, second
 
 
 def _of_supply(supply: Part) -> list[Failure]:
@@ -169,8 +166,7 @@ def _of_sensor(wiring: ConnectionList, probe: Part) -> list[Failure]:
     """What a probe can tell that is not so. Too low: its controller heats on and its limiter never trips, both where they
     share it. Too high: neither heats. Which of them an open or shorted sensor shows depends on its kind, and where it is open
     on what the instrument is set to."""
-    first = f"{probe.name}.{probe.type.terminals[0].name}"
-    readers = {split(t)[0] for t in Conduction(wiring).reach([first])}
+    readers = {split(t)[0] for t in Conduction(wiring).reach(probe.ends[:1])}
     limiters = frozenset(p.name for p in wiring.of_kind("limiter") if p.name in readers)
     if any(p.name in readers for p in wiring.of_kind("converter")):
         readers |= {p.name for p in wiring.of_kind("microcontroller")}
@@ -194,11 +190,10 @@ def _of_sensor(wiring: ConnectionList, probe: Part) -> list[Failure]:
     ]
 
 
-def _to_case(heater: Part, case: str, called: str) -> list[Failure]:
+def _to_case(heater: Part, case: TerminalName, called: str) -> list[Failure]:
     found = []
-    for terminal in heater.type.terminals:
-        end = f"{heater.name}.{terminal.name}"
-        title = f"{heater.name} touches {called} at {terminal.name}"
+    for end in heater.ends:
+        title = f"{heater.name} touches {called} at {split(end)[1]}"
         found.append(Failure(title, heater.name, Fault(joined=((end, case),))))
     for fraction in FRACTIONS:
         title = f"{heater.name} touches {called} {fraction:.0%} along"

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 from ...messages import quantity
 from ..model import Circuit, ConnectionList
-from ..names import TerminalName, terminal_of
+from ..names import TerminalName
 from .failures import failures
 from .idle import IdleGuard, idle_guards
 from .judge import Judge
@@ -72,7 +72,7 @@ def _plug_turned(wiring: ConnectionList) -> ConnectionList | None:
     swap: dict[TerminalName, TerminalName] = {}
     for plug in wiring.of_kind("plug"):
         if plug.ratings.get("reversible") == "yes":
-            one, other = terminal_of(plug.name, "1"), terminal_of(plug.name, "3")
+            one, other = plug.at("1"), plug.at("3")
             swap |= {one: other, other: one}
     if not swap:
         return None

@@ -118,7 +118,7 @@ SIGNALS = (Role.SENSOR, Role.SENSOR_PLUS, Role.SENSOR_MINUS)
 
 def _floating(circuit: CircuitSolver) -> list[Finding]:
     """Parts of power and control circuits that nothing holds, in any position: what a meter shows there means nothing."""
-    signals = {f"{p.name}.{t.name}" for p in circuit.wiring.parts for t in p.type.terminals if t.role in SIGNALS}
+    signals = {end for p in circuit.wiring.parts for end in p.acting_as(*SIGNALS)}
     wired = {
         end
         for w in circuit.wiring.connections

@@ -5,6 +5,7 @@ from dataclasses import replace
 from itertools import product
 
 from ...messages import percent, quantity, temperature
+from ..names import split
 from ..switching import OFF, ON, TRIPPED, Switching
 from .failures import GUARDS, Failure
 from .solution import SOUND, Fault, Heat
@@ -223,15 +224,15 @@ class Judge:
     def earth_lost(self, outcome: Outcome) -> Outcome:
         """A lost earth shows nothing, until a live conductor touches the case: does anything still open then?"""
         wiring = self.circuit.wiring
-        cases = [f"{p.name}.PE" for p in wiring.of_kind("enclosure")]
+        cases = [p.at("PE") for p in wiring.of_kind("enclosure")]
         for heater, case in product(wiring.of_kind("heater"), cases):
-            end = heater.type.terminals[0].name
-            touching = ((f"{heater.name}.{end}", case),)
+            end = heater.ends[0]
+            touching = ((end, case),)
             fault = Fault(opened=frozenset({outcome.subject}), joined=touching)
             if heater.name not in self.each or not self._opens(Fault(joined=touching)):
                 continue
             if not self._opens(fault):
-                second = f"{heater.name} touches the case at {end}"
+                second = f"{heater.name} touches the case at {split(end)[1]}"
                 says = (
                     f"Nobody notices, and the case is no longer earthed. Then {second}: it is live, and nothing opens."
                 )

@@ -5,9 +5,10 @@ mains.
 """
 
 from dataclasses import dataclass
+from enum import StrEnum
 
 from ..model import Closed, ConnectionList, Role
-from ..names import terminal_of
+from ..names import TerminalName
 from ..switching import OFF, ON, TRIPPED, Switching
 from .branches import DRIVEN
 from .dead import Dead, Ohms
@@ -21,13 +22,28 @@ LEAST_OHM, LEAST_V = 1.0, 2.0
 """Differences below these are the meter's and the leads' own (our choice)."""
 
 
+class Over(StrEnum):
+    """What a place to measure lies over."""
+
+    SUPPLY = "supply"
+    LIVE_TO_EARTH = "live_to_earth"
+    LOAD = "load"
+    DRIVE = "drive"
+    SWITCHED = "switched"
+    COIL = "coil"
+    CONTACT = "contact"
+    CASE = "case"
+    CHOSEN = "chosen"
+
+
 @dataclass(frozen=True)
 class MeterReading:
     """One place to measure: between two terminals, what it is about; dead ohms; the same with a part moved (``S1 pressed``)
     where that differs; volts in each state (None: undefined)."""
 
-    a: str
-    b: str
+    a: TerminalName
+    b: TerminalName
+    over: Over
     about: str
     ohms: Ohms
     moved: dict[str, Ohms]
@@ -46,17 +62,19 @@ def live(circuit: CircuitSolver, switching: Switching) -> Solution:
     return circuit.solve(switching, start=circuit.running(ON) if switching.output_on else circuit.begun(switching))
 
 
-def plan(circuit: CircuitSolver, chosen: tuple[tuple[str, str], ...] = ()) -> tuple[MeterReading, ...]:
+def plan(
+    circuit: CircuitSolver, chosen: tuple[tuple[TerminalName, TerminalName], ...] = ()
+) -> tuple[MeterReading, ...]:
     """The places worth measuring: over every heater, coil and supply, an SSR's drive and load, over every contact somebody
     moves, from live and neutral to the case, the earth; and the ``chosen`` pairs of terminals."""
     solved = {name: live(circuit, s) for name, s in states(circuit.wiring).items()}
     dead, moved, found = Dead(circuit), moves(circuit.wiring), []
-    for a, b, about in (*_places(circuit.wiring), *((a, b, "chosen here") for a, b in chosen)):
+    for a, b, over, about in (*_places(circuit.wiring), *((a, b, Over.CHOSEN, "chosen here") for a, b in chosen)):
         volts = {name: solution.between(a, b) for name, solution in solved.items()}
         rest = dead.ohms(a, b)
         other = {words: dead.ohms(a, b, moved=name) for words, name in moved.items()}
         differing = {words: ohms for words, ohms in other.items() if _tells_apart(rest, ohms)}
-        found.append(MeterReading(a, b, about, rest, differing, volts, _trap(circuit.wiring, about)))
+        found.append(MeterReading(a, b, over, about, rest, differing, volts, _trap(circuit.wiring, over)))
     return tuple(found)
 
 
@@ -76,42 +94,41 @@ def _differs(one: float | None, other: float | None) -> bool:
     return abs(one - other) > max(OHM_TOLERANCE * one, LEAST_OHM)
 
 
-def _trap(wiring: ConnectionList, about: str) -> str:
-    if about.startswith(wiring.driven.noun) and wiring.of_kind("ssr"):
+def _trap(wiring: ConnectionList, over: Over) -> str:
+    if over is Over.LOAD and wiring.of_kind("ssr"):
         return "Through an SSR that is off a high-impedance meter shows almost the whole mains: use a low-impedance tester."
-    if about.startswith("drive"):
+    if over is Over.DRIVE:
         return "Pulses average: a drive that is on half of the time shows half of its volts."
     return ""
 
 
-def _places(wiring: ConnectionList) -> list[tuple[str, str, str]]:
-    found: list[tuple[str, str, str]] = []
+_Place = tuple[TerminalName, TerminalName, Over, str]
+
+
+def _places(wiring: ConnectionList) -> list[_Place]:
+    found: list[_Place] = []
     for supply in wiring.of_kind("supply"):
-        first, *others = (t.name for t in supply.type.terminals)
+        first, *others = supply.ends
+        earth = supply.at("PE")
         found += [
-            (terminal_of(supply.name, first), terminal_of(supply.name, n), "live to earth" if n == "PE" else "supply")
-            for n in others
+            (first, end, Over.LIVE_TO_EARTH, "live to earth") if end == earth else (first, end, Over.SUPPLY, "supply")
+            for end in others
         ]
     for heater in wiring.of_kind("heater"):
-        names = [t.name for t in heater.type.terminals]
-        pairs = zip(names, names[1:] if len(names) == 2 else [*names[1:], names[0]], strict=False)
-        found += [(f"{heater.name}.{a}", f"{heater.name}.{b}", f"{wiring.driven.noun} {heater.name}") for a, b in pairs]
+        ends = heater.ends
+        pairs = zip(ends, ends[1:] if len(ends) == 2 else [*ends[1:], ends[0]], strict=False)
+        found += [(a, b, Over.LOAD, f"{wiring.driven.noun} {heater.name}") for a, b in pairs]
     for part in wiring.of_kind(*DRIVEN):
         pair = part.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS)
         if pair:
-            found.append((f"{part.name}.{pair[0]}", f"{part.name}.{pair[1]}", f"drive of {part.name}"))
-        switched = (p for p in part.type.paths if p.closed is Closed.DRIVEN)
-        found += [(f"{part.name}.{p.a}", f"{part.name}.{p.b}", f"across {part.name}") for p in switched]
+            found.append((part.at(pair[0]), part.at(pair[1]), Over.DRIVE, f"drive of {part.name}"))
+        found += [(*way, Over.SWITCHED, f"across {part.name}") for way in part.ways(Closed.DRIVEN)]
     for coil in wiring.of_kind("relay", "contactor"):
-        found.append((f"{coil.name}.A1", f"{coil.name}.A2", f"coil of {coil.name}"))
+        found.append((coil.at("A1"), coil.at("A2"), Over.COIL, f"coil of {coil.name}"))
     for moved in operable(wiring):
-        poles = [p for p in moved.type.paths if p.closed in (Closed.HAND, Closed.NOT_HAND)]
-        found += [(f"{moved.name}.{p.a}", f"{moved.name}.{p.b}", f"contact of {moved.name}") for p in poles]
-    earths = [f"{s.name}.PE" for s in wiring.of_kind("supply") if s.type.terminal("PE")]
+        found += [(*way, Over.CONTACT, f"contact of {moved.name}") for way in moved.ways(Closed.HAND, Closed.NOT_HAND)]
+    earths = [s.at("PE") for s in wiring.of_kind("supply") if s.type.terminal("PE")]
     for case in wiring.of_kind("enclosure"):
-        found += [(earth, f"{case.name}.PE", "earth of the case") for earth in earths]
-        found += [
-            (f"{h.name}.{h.type.terminals[0].name}", f"{case.name}.PE", f"{h.name} to the case")
-            for h in wiring.of_kind("heater")
-        ]
+        found += [(earth, case.at("PE"), Over.CASE, "earth of the case") for earth in earths]
+        found += [(h.ends[0], case.at("PE"), Over.CASE, f"{h.name} to the case") for h in wiring.of_kind("heater")]
     return found

@@ -81,7 +81,7 @@ class _Nodes:
     """A name for every node, the same each time; solidly earthed ones are all earth."""
 
     def __init__(self, circuit: CircuitSolver) -> None:
-        self.given = {node: EARTH for node, siemens in circuit.net.ties if siemens >= SOLID_S}
+        self.given: dict[str, str] = {node: EARTH for node, siemens in circuit.net.ties if siemens >= SOLID_S}
         self._names = _Names()
 
     def of(self, node: str) -> str:

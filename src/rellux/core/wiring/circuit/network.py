@@ -13,11 +13,12 @@ import qdldl
 import scipy
 from numpy.typing import NDArray
 
+from ..names import TerminalName
 from .branches import Branch, Sort, Source
 from .solution import Fault
 
 NONE: NDArray[np.int_] = np.zeros(0, dtype=int)
-NOWHERE = "*"
+NOWHERE = TerminalName("*")
 """The one node of a network without parts."""
 TIE_S = 1e-9
 BRIDGE_S = 1e3
@@ -37,11 +38,13 @@ class NodalNetwork:
         self,
         branches: tuple[Branch, ...],
         sources: tuple[Source, ...],
-        ties: Iterable[tuple[str, float]],
-        names: Iterable[str],
+        ties: Iterable[tuple[TerminalName, float]],
+        names: Iterable[TerminalName],
     ) -> None:
         self.branches, self.sources = branches, sources
-        nodes = set(names) | {n for b in branches for n in (b.a, b.b)} | {n for s in sources for n in (s.node, s.back)}
+        nodes: set[TerminalName] = (
+            set(names) | {n for b in branches for n in (b.a, b.b)} | {n for s in sources for n in (s.node, s.back)}
+        )
         self.index = {name: i for i, name in enumerate(sorted(nodes or {NOWHERE}))}
         self.a = np.array([self.index[b.a] for b in branches], dtype=int)
         self.b = np.array([self.index[b.b] for b in branches], dtype=int)
@@ -87,7 +90,12 @@ class NodalNetwork:
         return inner, [(row, side) for row, side in enumerate(sides) if side.any()]
 
     def ohms(
-        self, mask: NDArray[np.bool_], fault: Fault, a: str, b: str, conductance: NDArray[np.float64] | None = None
+        self,
+        mask: NDArray[np.bool_],
+        fault: Fault,
+        a: TerminalName,
+        b: TerminalName,
+        conductance: NDArray[np.float64] | None = None,
     ) -> float:
         """Resistance in Ω between two nodes with the supply unplugged, sources, its earth and all; tens of MΩ and more where
         nothing joins them. ``conductance`` of every branch in S, where it is not the usual one."""
@@ -155,7 +163,7 @@ class NodalNetwork:
         names = [b.name for b in self.branches]
         return {names[i]: names[root(i)] for i, b in enumerate(self.branches) if b.sort is Sort.WIRE}
 
-    def unreached(self, mask: NDArray[np.bool_], live: tuple[bool, ...], fault: Fault) -> dict[str, int]:
+    def unreached(self, mask: NDArray[np.bool_], live: tuple[bool, ...], fault: Fault) -> dict[TerminalName, int]:
         """Nodes that no source and no earth reaches through what conducts, each with its island's number."""
         size = len(self.index)
         pairs = [*zip(self.a[mask], self.b[mask], strict=True), *((i, j) for i, j, _ in self.extra(fault))]

@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 
 from ..kinds.instruments import COOLS
 from ..model import Closed, ConnectionList, Part
-from ..names import is_inner, is_input, split
+from ..names import TerminalName, is_inner, is_input, split
 from ..switching import OFF, ON, Switching
 from .solution import Solution
 from .solve import CircuitSolver
@@ -26,8 +26,8 @@ class Position:
     name: str
     switching: Switching
     solution: Solution
-    live: frozenset[str]
-    idle: frozenset[str]
+    live: frozenset[TerminalName]
+    idle: frozenset[TerminalName]
 
     @property
     def energised(self) -> frozenset[str]:
@@ -62,23 +62,22 @@ def has_cooling_contact(wiring: ConnectionList) -> bool:
     return any(cools_by(p) for p in wiring.of_kind("controller_relay", "controller_ssr"))
 
 
-def cools_by(controller: Part) -> tuple[str, ...]:
+def cools_by(controller: Part) -> tuple[TerminalName, ...]:
     """The terminals by which a controller calls a cooler; none where it calls none."""
     if controller.cooling_pin:
-        return (f"{controller.name}.{controller.cooling_pin}",)
-    return (f"{controller.name}.AL1", f"{controller.name}.AL2") if controller.ratings.get("alarm") == COOLS else ()
+        return (controller.at(controller.cooling_pin),)
+    return (controller.at("AL1"), controller.at("AL2")) if controller.ratings.get("alarm") == COOLS else ()
 
 
 def uses_alarm(wiring: ConnectionList) -> bool:
     """Whether a wire hangs on a controller's alarm contact, or on the pin of a board that calls a cooler."""
-    ends = {split(end)[1] for w in wiring.connections for end in (w.a, w.b)}
+    ends = {split(end)[1] for end in wiring.wired}
     return bool({"AL1", "AL2"} & ends) or pin_calls(wiring)
 
 
 def pin_calls(wiring: ConnectionList) -> bool:
     """Whether a wire hangs on the pin of a board that calls a cooler."""
-    pins = {f"{p.name}.{p.cooling_pin}" for p in wiring.parts if p.cooling_pin}
-    return any({w.a, w.b} & pins for w in wiring.connections)
+    return any(p.at(p.cooling_pin) in wiring.wired for p in wiring.parts if p.cooling_pin)
 
 
 def verb(part: Part) -> str:
@@ -96,9 +95,9 @@ def position(circuit: CircuitSolver, name: str, switching: Switching, start: fro
     """One position solved. A DC rig's live terminals are those away from its own minus."""
     solution = circuit.solve(switching, start=start)
     least = max(LIVE_SHARE * circuit.supply_v, LIT_V if circuit.supply_v < LOW_V else 0.0)
-    minus = next((f"{p.name}.-" for p in circuit.wiring.of_kind("supply_dc")), None)
-    live: set[str] = set()
-    idle: set[str] = set()
+    minus = next((p.at("-") for p in circuit.wiring.of_kind("supply_dc")), None)
+    live: set[TerminalName] = set()
+    idle: set[TerminalName] = set()
     for terminal in solution.ac:
         if terminal in solution.undefined or is_inner(terminal):
             continue

@@ -2,6 +2,8 @@
 
 from dataclasses import dataclass
 
+from ..names import TerminalName
+
 
 @dataclass(frozen=True)
 class Fault:
@@ -17,8 +19,8 @@ class Fault:
     opened: frozenset[str] = frozenset()
     closed: frozenset[str] = frozenset()
     gone: frozenset[str] = frozenset()
-    joined: tuple[tuple[str, str], ...] = ()
-    tapped: tuple[tuple[str, float, str], ...] = ()
+    joined: tuple[tuple[TerminalName, TerminalName], ...] = ()
+    tapped: tuple[tuple[str, float, TerminalName], ...] = ()
     calling: frozenset[str] = frozenset()
     quiet: frozenset[str] = frozenset()
     blind: frozenset[str] = frozenset()
@@ -73,19 +75,19 @@ class Solution:
     wires: dict[str, Through]
     contacts: dict[str, Through]
     paths: dict[str, Through]
-    ac: dict[str, complex]
-    dc: dict[str, float]
+    ac: dict[TerminalName, complex]
+    dc: dict[TerminalName, float]
     tripped: dict[str, float]
-    undefined: frozenset[str]
+    undefined: frozenset[TerminalName]
     chatters: frozenset[str]
     time_s: float
-    islands: dict[str, int]
+    islands: dict[TerminalName, int]
 
     @property
     def settled(self) -> bool:
         return not self.chatters
 
-    def between(self, a: str, b: str) -> float | None:
+    def between(self, a: TerminalName, b: TerminalName) -> float | None:
         """Volts a meter shows between two terminals (AC and DC combined as rms), or None where undefined."""
         if {a, b} & self.undefined and self.islands.get(a) != self.islands.get(b):
             return None
@@ -93,22 +95,22 @@ class Solution:
         dc = abs(self.dc.get(a, 0.0) - self.dc.get(b, 0.0))
         return float((ac * ac + dc * dc) ** 0.5)
 
-    def direct(self, plus: str, minus: str) -> float:
+    def direct(self, plus: TerminalName, minus: TerminalName) -> float:
         """Direct volts of one terminal against another, with their sign; 0 where undefined."""
         if {plus, minus} & self.undefined and self.islands.get(plus) != self.islands.get(minus):
             return 0.0
         return self.dc.get(plus, 0.0) - self.dc.get(minus, 0.0)
 
-    def alternating(self, a: str, b: str) -> float:
+    def alternating(self, a: TerminalName, b: TerminalName) -> float:
         """Alternating volts (rms) between two terminals; 0 where undefined."""
         apart = {a, b} & self.undefined and self.islands.get(a) != self.islands.get(b)
         return 0.0 if apart else float(abs(self.ac.get(a, 0j) - self.ac.get(b, 0j)))
 
-    def alternating_to_earth(self, terminal: str) -> float:
+    def alternating_to_earth(self, terminal: TerminalName) -> float:
         """Alternating volts (rms) against earth; 0 where undefined."""
         return 0.0 if terminal in self.undefined else float(abs(self.ac.get(terminal, 0j)))
 
-    def to_earth(self, terminal: str) -> float | None:
+    def to_earth(self, terminal: TerminalName) -> float | None:
         """Volts against earth, or None where undefined."""
         if terminal in self.undefined:
             return None

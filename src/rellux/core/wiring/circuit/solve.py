@@ -10,6 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..model import Closed, ConnectionList
+from ..names import TerminalName
 from ..switching import OFF, ON, Switching
 from .branches import Branch, Source, board_rail, fed_raw, part_branches, part_sources, switches_dc, wire_branch
 from .contacts import Contacts
@@ -50,28 +51,26 @@ class CircuitSolver:
     def __post_init__(self) -> None:
         wiring = self.wiring
         branches = [wire_branch(w) for w in wiring.connections]
-        wired = frozenset(end for w in wiring.connections for end in (w.a, w.b))
         for part in wiring.parts:
-            branches += part_branches(part, self.supply_v, wired)
+            branches += part_branches(part, self.supply_v, wiring.wired)
         sources = tuple(
-            s for p in wiring.parts for s in (*part_sources(p), *([board_rail(p)] if fed_raw(p, wired) else []))
+            s for p in wiring.parts for s in (*part_sources(p), *([board_rail(p)] if fed_raw(p, wiring.wired) else []))
         )
         earths = [tie for p in wiring.of_kind("supply") for tie in ties(p)]
-        names = {f"{p.name}.{t.name}" for p in wiring.parts for t in p.type.terminals}
-        self._made(tuple(branches), sources, earths, names)
+        self._made(tuple(branches), sources, earths, wiring.terminals)
         uncontrolled = self._uncontrolled()
         if uncontrolled:
             stuck = (b.name in uncontrolled and b.closed is Closed.DRIVEN for b in branches)
             always = tuple(replace(b, closed=Closed.ALWAYS) if s else b for b, s in zip(branches, stuck, strict=True))
-            self._made(always, sources, earths, names)
+            self._made(always, sources, earths, wiring.terminals)
         self.uncontrolled = uncontrolled
 
     def _made(
         self,
         branches: tuple[Branch, ...],
         sources: tuple[Source, ...],
-        earths: list[tuple[str, float]],
-        names: set[str],
+        earths: list[tuple[TerminalName, float]],
+        names: frozenset[TerminalName],
     ) -> None:
         wiring = self.wiring
         self.net = NodalNetwork(branches, sources, earths, names)

@@ -9,9 +9,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from itertools import combinations, product
 
-from ..graph import Conduction
-from ..model import SIGNALS, Closed, ConnectionList, Part, Role
-from ..names import split
+from ..graph import FEEDS, Conduction
+from ..model import CONTACTS, SIGNALS, Closed, ConnectionList, Part, Role
+from ..names import TerminalName, split
 from ..switching import ON, Switching
 from .failures import GUARDS, PRESSED, TURNED
 from .positions import operable, pin_calls, uses_alarm, verb
@@ -71,8 +71,7 @@ def standings(wiring: ConnectionList) -> Standings:
 
 def _wired_through(wiring: ConnectionList) -> list[Part]:
     """Operable parts with wires at both ends of a contact."""
-    wired = {end for w in wiring.connections for end in (w.a, w.b)}
-    return [p for p in operable(wiring) if any({f"{p.name}.{x.a}", f"{p.name}.{x.b}"} <= wired for x in p.type.paths)]
+    return [p for p in operable(wiring) if any(wiring.wired >= {*p.across(x)} for x in p.type.paths)]
 
 
 def inverse(wiring: ConnectionList) -> bool:
@@ -82,14 +81,8 @@ def inverse(wiring: ConnectionList) -> bool:
 
 def _moves(wiring: ConnectionList, sorts: tuple[Closed, ...]) -> bool:
     """Whether a contact of one of these sorts is wired at both ends and feeds more than lamps and the like."""
-    wired = {end for w in wiring.connections for end in (w.a, w.b)}
-    found = [
-        (f"{p.name}.{path.a}", f"{p.name}.{path.b}")
-        for p in wiring.parts
-        for path in p.type.paths
-        if path.closed in sorts
-    ]
-    return any({a, b} <= wired and not _only_tells(wiring, a, b) for a, b in found)
+    found = (way for p in wiring.parts for way in p.ways(*sorts))
+    return any({a, b} <= wiring.wired and not _only_tells(wiring, a, b) for a, b in found)
 
 
 ALARM_ON = "the alarm on"
@@ -98,18 +91,11 @@ TELLS = (*SIGNALS, "fan", "logger", "panel_meter", "snubber")
 """Loads that neither heat nor move contacts."""
 
 
-def _only_tells(wiring: ConnectionList, a: str, b: str) -> bool:
+def _only_tells(wiring: ConnectionList, a: TerminalName, b: TerminalName) -> bool:
     """Whether one side of a contact feeds nothing but lamps and the like."""
     conduction = Conduction(wiring)
-    closed = [
-        ends
-        for p in wiring.parts
-        for path in p.type.paths
-        if path.closed is not Closed.LOAD and (ends := (f"{p.name}.{path.a}", f"{p.name}.{path.b}")) != (a, b)
-    ]
-    sources = {
-        f"{p.name}.{t.name}" for p in wiring.of_kind("supply", "power_module", "regulator") for t in p.type.terminals
-    }
+    closed = [ends for p in wiring.parts for ends in p.ways(*CONTACTS) if ends != (a, b)]
+    sources = {end for p in wiring.of_kind(*FEEDS) for end in p.ends}
     for side in (a, b):
         fed = conduction.reach([side], closed)
         if not fed & sources:
@@ -118,14 +104,12 @@ def _only_tells(wiring: ConnectionList, a: str, b: str) -> bool:
     return False
 
 
-def _tells(part: Part, fed: frozenset[str]) -> bool:
+def _tells(part: Part, fed: frozenset[TerminalName]) -> bool:
     """Whether a part takes nothing from these terminals that could heat, move a contact or run an instrument."""
     if part.type.kind in TELLS:
         return True
-    loads = (p for p in part.type.paths if p.closed is Closed.LOAD)
-    ends = {f"{part.name}.{t}" for p in loads for t in (p.a, p.b)}
-    drives = {f"{part.name}.{t.name}" for t in part.type.terminals if t.role in (Role.DRIVE_PLUS, Role.DRIVE_MINUS)}
-    return not (ends | drives) & fed
+    ends = {end for way in part.ways(Closed.LOAD) for end in way}
+    return not (ends | {*part.acting_as(Role.DRIVE_PLUS, Role.DRIVE_MINUS)}) & fed
 
 
 def _words(wiring: ConnectionList, operated: frozenset[str], alarm: bool) -> str:

@@ -26,8 +26,8 @@ class Measured:
     """What somebody read: ohms dead (infinite as None), with nothing moved where ``state`` is empty or with a part moved as
     :func:`~.meter.moves` names it; or volts live in one of :func:`~.meter.states`."""
 
-    a: str
-    b: str
+    a: TerminalName
+    b: TerminalName
     value: float | None
     state: str = ""
 

@@ -18,7 +18,7 @@ from ..driven import Driven
 from ..generate import loaded_cores
 from ..graph import Conduction
 from ..model import Closed, Connection, ConnectionList, Part
-from ..names import Family, split
+from ..names import Family, TerminalName, split
 from ..switching import OFF, ON, TRIPPED, Switching
 
 RAILS: tuple[Family, ...] = ("terminal_block", "earth_bar", "slip_ring")
@@ -107,14 +107,8 @@ class Case:
 
     @cached_property
     def _alarm_only_tells(self) -> bool:
-        wired = {end for w in self.wiring.connections for end in (w.a, w.b)}
-        contacts = (
-            {f"{p.name}.{path.a}", f"{p.name}.{path.b}"}
-            for p in self.wiring.parts
-            for path in p.type.paths
-            if path.closed in (Closed.ALARM, Closed.NOT_ALARM)
-        )
-        return not any(s.alarm_on for s in self.standings.all) and any(ends <= wired for ends in contacts)
+        contacts = (way for p in self.wiring.parts for way in p.ways(Closed.ALARM, Closed.NOT_ALARM))
+        return not any(s.alarm_on for s in self.standings.all) and any(self.wiring.wired >= {*way} for way in contacts)
 
     @cached_property
     def off(self) -> tuple[tuple[str, Solution], ...]:
@@ -165,7 +159,7 @@ class Case:
 
     def most_amps(self, part: Part) -> float:
         """The highest current through a contact, semiconductor or terminal of a part, A; of what trips, what tripped it."""
-        ends = {f"{part.name}.{t.name}" for t in part.type.terminals}
+        ends = set(part.ends)
         wires = [w.name for w in self.wiring.connections if {w.a, w.b} & ends] if part.type.family in RAILS else []
         most = 0.0
         for _, s in self.everywhere:
@@ -186,38 +180,38 @@ class Case:
     def _rated(self, heater: Part) -> float:
         return heater.number("voltage_v", self.context.supply_voltage_v)
 
-    def joined(self, terminal: str) -> frozenset[str]:
+    def joined(self, terminal: TerminalName) -> frozenset[TerminalName]:
         """Every terminal wires and terminal blocks join to this one."""
         return self.conduction.reach([terminal])
 
-    def parts_at(self, terminal: str) -> set[str]:
+    def parts_at(self, terminal: TerminalName) -> set[str]:
         """Names of the parts wires and terminal blocks join to this terminal."""
         return {split(t)[0] for t in self.joined(terminal)}
 
     def heaters(self) -> list[Part]:
         return self.wiring.of_kind("heater")
 
-    def reach_live(self, *excluded: Callable[[Part, Closed, bool], bool]) -> frozenset[str]:
+    def reach_live(self, *excluded: Callable[[Part, Closed, bool], bool]) -> frozenset[TerminalName]:
         """Terminals reachable from the live poles with every contact closed, except the excluded paths."""
         return self.conduction.reach(self.conduction.live_poles(), self.contacts(*excluded))
 
-    def contacts(self, *excluded: Callable[[Part, Closed, bool], bool]) -> list[tuple[str, str]]:
+    def contacts(self, *excluded: Callable[[Part, Closed, bool], bool]) -> list[tuple[TerminalName, TerminalName]]:
         """Both ends of every contact, except the excluded paths."""
         return [
-            (f"{p.name}.{path.a}", f"{p.name}.{path.b}")
+            p.across(path)
             for p in self.wiring.parts
             for path in p.type.paths
             if path.closed is not Closed.LOAD and not any(e(p, path.closed, path.breaks) for e in excluded)
         ]
 
-    def touches(self, part: Part, terminals: frozenset[str]) -> bool:
-        return any(f"{part.name}.{t.name}" in terminals for t in part.type.terminals)
+    def touches(self, part: Part, terminals: frozenset[TerminalName]) -> bool:
+        return not terminals.isdisjoint(part.ends)
 
-    def wires_at(self, *terminals: str) -> list[Connection]:
+    def wires_at(self, *terminals: TerminalName) -> list[Connection]:
         return [c for c in self.wiring.connections if c.a in terminals or c.b in terminals]
 
 
-def swap(case: Case, first: str, second: str) -> Proposal | None:
+def swap(case: Case, first: TerminalName, second: TerminalName) -> Proposal | None:
     """Proposal to exchange the wires at two terminals, where each has exactly one."""
     a, b = case.wires_at(first), case.wires_at(second)
     if len(a) != 1 or len(b) != 1 or a[0].number == b[0].number:

@@ -10,7 +10,7 @@ from ..circuit.loads import DIRECT
 from ..circuit.positions import has_cooling_contact
 from ..kinds.loads import MOVES
 from ..model import Closed, Part, Role
-from ..names import split
+from ..names import TerminalName, split
 from ..switching import ON, Switching
 from .case import Case
 
@@ -26,16 +26,14 @@ REVERSED_V = 1.0
 """Volts the wrong way round, or alternating, from which a DC supply is wrong (our choice)."""
 
 
-def _supply(case: Case, part: Part) -> tuple[str, str] | None:
+def _supply(case: Case, part: Part) -> tuple[TerminalName, TerminalName] | None:
     """The two terminals its own load lies between."""
-    if fed_raw(part, frozenset(end for w in case.wiring.connections for end in (w.a, w.b))):
-        return f"{part.name}.RAW", f"{part.name}.GND"
-    return next(
-        ((f"{part.name}.{p.a}", f"{part.name}.{p.b}") for p in part.type.paths if p.closed is Closed.LOAD), None
-    )
+    if fed_raw(part, case.wiring.wired):
+        return part.at("RAW"), part.at("GND")
+    return next(iter(part.ways(Closed.LOAD)), None)
 
 
-def _range(part: Part, ends: tuple[str, str]) -> tuple[float, float]:
+def _range(part: Part, ends: tuple[TerminalName, TerminalName]) -> tuple[float, float]:
     """Least and most volts of a part's supply."""
     usual = {r.name: float(r.usual) for r in part.type.ratings if r.kind is not None}
     if split(ends[0])[1] == "RAW":
@@ -85,7 +83,7 @@ def supplies(case: Case) -> list[Finding]:
     return found
 
 
-def _words(least: float, most: float, ends: tuple[str, str]) -> str:
+def _words(least: float, most: float, ends: tuple[TerminalName, TerminalName]) -> str:
     return span(least, most, "V") if split(ends[0])[1] == "RAW" else quantity(most / HIGH, "V", ".3g")
 
 
@@ -100,7 +98,7 @@ def _starved(name: str, volts: float, least: float) -> Finding:
     )
 
 
-def _wrong_way(case: Case, part: Part, ends: tuple[str, str]) -> Finding | None:
+def _wrong_way(case: Case, part: Part, ends: tuple[TerminalName, TerminalName]) -> Finding | None:
     """A board fed the wrong way round, or with alternating current."""
     reversed_ = any(s.direct(*ends) < -REVERSED_V for _, s in case.everywhere)
     if not reversed_ and not any(s.alternating(*ends) > REVERSED_V for _, s in case.everywhere):
@@ -122,7 +120,7 @@ def floating_inputs(case: Case) -> list[Finding]:
     found = []
     for part in case.wiring.of_kind("ssr", "relay_module", "relay_module_low"):
         pair = part.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS)
-        ends = [f"{part.name}.{t}" for t in pair or ()]
+        ends = [part.at(t) for t in pair or ()]
         open_ends = [e for e in ends if not case.wires_at(e)]
         if len(open_ends) == 1:
             found.append(
@@ -141,12 +139,10 @@ def floating_inputs(case: Case) -> list[Finding]:
 def two_drivers(case: Case) -> list[Finding]:
     """Two outputs on one input fight each other."""
     found = []
-    outputs = {
-        f"{p.name}.{pair[0]}": p.name for p in case.wiring.of_kind("controller_ssr") if (pair := p.drive()) is not None
-    }
+    outputs = {p.at(pair[0]): p.name for p in case.wiring.of_kind("controller_ssr") if (pair := p.drive()) is not None}
     for part in case.wiring.of_kind("ssr", "relay_module", "relay_module_low"):
         pair = part.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS)
-        on_it = sorted({outputs[t] for t in case.joined(f"{part.name}.{pair[0]}") if t in outputs}) if pair else []
+        on_it = sorted({outputs[t] for t in case.joined(part.at(pair[0])) if t in outputs}) if pair else []
         if len(on_it) > 1:
             found.append(
                 Finding(
@@ -173,7 +169,7 @@ def alarm(case: Case) -> list[Finding]:
             subjects=(part.name,),
         )
         for part in case.wiring.of_kind("controller_relay", "controller_ssr")
-        if part.ratings.get("alarm") in ("off", "not fitted") and case.wires_at(f"{part.name}.AL1", f"{part.name}.AL2")
+        if part.ratings.get("alarm") in ("off", "not fitted") and case.wires_at(part.at("AL1"), part.at("AL2"))
     ]
 
 

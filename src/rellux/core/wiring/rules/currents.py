@@ -89,8 +89,8 @@ def _alarm_contacts(case: Case) -> list[Finding]:
     """An alarm contact is a pilot like the output's own."""
     found = []
     for part in case.wiring.of_kind("controller_relay", "controller_ssr"):
-        for path in (p for p in part.type.paths if p.closed is Closed.ALARM):
-            at = path_at(f"{part.name}.{path.a}", f"{part.name}.{path.b}")
+        for way in part.ways(Closed.ALARM):
+            at = path_at(*way)
             amps = max((s.paths[at].amps for _, s in case.everywhere if at in s.paths), default=0.0)
             rating = part.number("contact_a", PILOT_RATING_A)
             if amps > rating * SAME:
@@ -137,7 +137,7 @@ def source_load(case: Case) -> list[Finding]:
 
 def _given(case: Case, source: Part, solved: Solution) -> float:
     """What flows out of a source's plus, by its wires."""
-    plus = f"{source.name}.{'+' if source.type.family == 'supply' else 'OUT+'}"
+    plus = source.at("+" if source.type.family == "supply" else "OUT+")
     return abs(
         sum(
             (solved.dc.get(w.a, 0.0) - solved.dc.get(w.b, 0.0)) * (1 if w.a == plus else -1) / wire_branch(w).ohm
@@ -171,13 +171,13 @@ def voltage_ratings(case: Case) -> list[Finding]:
 
 def _stands(case: Case, part: Part) -> float:
     """Volts across an open fuse, between the poles of a plug, across a suppressor: the most it has to stand."""
-    a, b = (f"{part.name}.{t.name}" for t in part.type.terminals[:2])
+    a, b = part.ends[:2]
     if part.type.family == "fuse":
         solved = case.solved(ON, Fault(opened=frozenset({part.name})))
         return solved.between(a, b) or max(solved.to_earth(a) or 0.0, solved.to_earth(b) or 0.0)
     if part.type.family == "plug":
         solved = case.solved(OFF)
-        return solved.between(f"{part.name}.1", f"{part.name}.3") or 0.0
+        return solved.between(part.at("1"), part.at("3")) or 0.0
     return max((s.between(a, b) or 0.0 for _, s in case.everywhere), default=0.0)
 
 

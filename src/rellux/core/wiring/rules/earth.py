@@ -7,7 +7,7 @@ from ...messages import quantity
 from ..circuit.solution import Solution
 from ..graph import Conduction
 from ..model import Circuit, Closed, Connection, ConnectionList, Part, Role
-from ..names import split
+from ..names import TerminalName, split
 from .case import Case
 from .protective import is_extra_low
 
@@ -25,9 +25,9 @@ SLACK = 0.98
 """Share of a required size that still counts as it: AWG sizes are rounded."""
 
 
-def earths(case: Case) -> list[str]:
+def earths(case: Case) -> list[TerminalName]:
     """The supplies' earth terminals."""
-    return [f"{s.name}.PE" for s in case.wiring.of_kind("supply") if s.type.terminal("PE")]
+    return [s.at("PE") for s in case.wiring.of_kind("supply") if s.type.terminal("PE")]
 
 
 def earth(case: Case) -> list[Finding]:
@@ -42,15 +42,15 @@ def earth(case: Case) -> list[Finding]:
             Severity.DANGER,
             title=f"{part.name} is not earthed",
             reason="One loose live wire would put mains on the metal, and nothing would trip.",
-            fix=f"Run an earth wire from {(earths(case) or ['the supply earth'])[0]} to {part.name}.PE, unbroken.",
+            fix=f"Run an earth wire from {next(iter(earths(case)), 'the supply earth')} to {part.at('PE')}, unbroken.",
             subjects=(part.name,),
-            proposal=Proposal("wiring.connect", f"{earths(case)[0]}>{part.name}.PE", label="Add the earth wire")
+            proposal=Proposal("wiring.connect", f"{earths(case)[0]}>{part.at('PE')}", label="Add the earth wire")
             if earths(case)
             else None,
             source="IEC 60364-4-41; NEC 250",
         )
         for part in case.wiring.of_kind("enclosure")
-        if f"{part.name}.PE" not in bonded
+        if part.at("PE") not in bonded
     ]
     if case.heaters() and not case.wiring.of_kind("enclosure"):
         found.append(
@@ -85,13 +85,13 @@ def earth_broken(case: Case) -> list[Finding]:
     ]
 
 
-def _switches(part: Part, net: frozenset[str]) -> bool:
+def _switches(part: Part, net: frozenset[TerminalName]) -> bool:
     """Whether a contact of this part has an end in a net."""
     paths = (p for p in part.type.paths if p.closed not in (Closed.ALWAYS, Closed.LOAD))
-    return any({f"{part.name}.{p.a}", f"{part.name}.{p.b}"} & net for p in paths)
+    return any(set(part.across(p)) & net for p in paths)
 
 
-def _earthed(case: Case) -> frozenset[str]:
+def _earthed(case: Case) -> frozenset[TerminalName]:
     """Terminals that earth reaches by wire, without those that only a joint with the neutral brings to it."""
     joins = {w.number for w in _joins(case)}
     kept = ConnectionList(case.wiring.parts, tuple(w for w in case.wiring.connections if w.number not in joins))

@@ -7,7 +7,7 @@ from ...sensing.sensors import describe
 from ..circuit.failures import PROBES
 from ..driven import Driven
 from ..model import Part
-from ..names import Family, split
+from ..names import Family, TerminalName, split
 from .case import Case, swap
 from .sensor import sensor_of
 
@@ -29,11 +29,11 @@ class _Input:
     """One sensor input and what wires join to it."""
 
     instrument: Part
-    plus: str
-    minus: str
-    third: str
-    at_plus: frozenset[str]
-    at_minus: frozenset[str]
+    plus: TerminalName
+    minus: TerminalName
+    third: TerminalName | None
+    at_plus: frozenset[TerminalName]
+    at_minus: frozenset[TerminalName]
 
     @property
     def severity(self) -> Severity:
@@ -50,15 +50,15 @@ def _inputs(case: Case) -> list[_Input]:
     for part in case.wiring.of_kind(*INSTRUMENTS):
         for plus, minus, third in PAIRS:
             if part.type.terminal(plus):
-                ends = f"{part.name}.{plus}", f"{part.name}.{minus}"
-                third_end = f"{part.name}.{third}" if third and part.type.terminal(third) else ""
+                ends = part.at(plus), part.at(minus)
+                third_end = part.at(third) if third and part.type.terminal(third) else None
                 found.append(_Input(part, *ends, third_end, case.joined(ends[0]), case.joined(ends[1])))
     return found
 
 
-def _ends(probe: Part) -> tuple[str, str]:
-    first, second = probe.type.terminals[:2]
-    return f"{probe.name}.{first.name}", f"{probe.name}.{second.name}"
+def _ends(probe: Part) -> tuple[TerminalName, TerminalName]:
+    first, second = probe.ends[:2]
+    return first, second
 
 
 def sensors(case: Case) -> list[Finding]:
@@ -177,7 +177,7 @@ def three_wires(case: Case) -> list[Finding]:
     found = []
     for at in _inputs(case):
         for probe in case.wiring.of_kind("pt100"):
-            a, b, b2 = (f"{probe.name}.{t}" for t in ("A", "B", "B2"))
+            a, b, b2 = (probe.at(t) for t in ("A", "B", "B2"))
             if not at.third or at.minus in at.at_plus or not {a, b, b2} & at.at_plus or not {a, b, b2} & at.at_minus:
                 continue
             at_third = case.joined(at.third)

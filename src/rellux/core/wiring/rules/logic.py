@@ -4,8 +4,9 @@ from ...findings import Finding, Severity
 from ...messages import quantity
 from ..circuit.branches import Sort, is_coil, switches_dc
 from ..driven import BLOWING
+from ..graph import FEEDS
 from ..model import Closed, Part, Role
-from ..names import split
+from ..names import TerminalName, split
 from ..pins import ABILITIES, NEEDS, SUPPLY_PINS, Ability
 from ..switching import ON
 from .case import Case
@@ -27,7 +28,7 @@ def _boards(case: Case) -> list[Part]:
 def _peers(case: Case, board: Part, pin: str) -> list[tuple[Part, str]]:
     """Terminals of other parts that wires join to a pin, without resistors and supplies."""
     found = []
-    for terminal in sorted(case.joined(f"{board.name}.{pin}")):
+    for terminal in sorted(case.joined(board.at(pin))):
         name, other = split(terminal)
         if name != board.name and case.wiring.part(name).type.kind not in ("resistor", "terminal_block"):
             found.append((case.wiring.part(name), other))
@@ -38,12 +39,12 @@ def common_ground(case: Case) -> list[Finding]:
     """A signal needs a way back: boards that talk share their ground."""
     found = []
     for board in _boards(case):
-        ground = case.joined(f"{board.name}.GND")
+        ground = case.joined(board.at("GND"))
         strangers = {
             part.name
             for pin in ABILITIES
             for part, _ in _peers(case, board, pin)
-            if (minus := _ground_of(part)) and f"{part.name}.{minus}" not in ground
+            if (minus := _ground_of(part)) and part.at(minus) not in ground
         }
         found += [
             Finding(
@@ -51,7 +52,7 @@ def common_ground(case: Case) -> list[Finding]:
                 Severity.FAULT,
                 title=f"{name} and {board.name} have no ground in common",
                 reason="The signal has no way back: it works by chance, or through something else.",
-                fix=f"Join {name}'s ground to {board.name}.GND.",
+                fix=f"Join {name}'s ground to {board.at('GND')}.",
                 subjects=(name, board.name),
             )
             for name in sorted(strangers)
@@ -164,9 +165,9 @@ def pin_current(case: Case) -> list[Finding]:
     found = []
     for board in _boards(case):
         most, volts = board.number("pin_a", 0.02), board.number("pin_v", 5.0)
-        back = case.joined(f"{board.name}.GND") | case.joined(f"{board.name}.5V")
+        back = case.joined(board.at("GND")) | case.joined(board.at("5V"))
         for pin in ABILITIES:
-            joined = case.joined(f"{board.name}.{pin}")
+            joined = case.joined(board.at(pin))
             taken = [
                 branch
                 for branch in case.circuit.branches
@@ -191,7 +192,7 @@ def pin_current(case: Case) -> list[Finding]:
     return found
 
 
-def _between(a: str, b: str, here: frozenset[str], there: frozenset[str]) -> bool:
+def _between(a: TerminalName, b: TerminalName, here: frozenset[TerminalName], there: frozenset[TerminalName]) -> bool:
     return (a in here and b in there) or (b in here and a in there)
 
 
@@ -202,9 +203,9 @@ def pin_voltage(case: Case) -> list[Finding]:
     for board in _boards(case):
         most = board.number("pin_v", 5.0)
         for pin in ABILITIES:
-            if not case.wires_at(f"{board.name}.{pin}"):
+            if not case.wires_at(board.at(pin)):
                 continue
-            volts = on.between(f"{board.name}.{pin}", f"{board.name}.GND")
+            volts = on.between(board.at(pin), board.at("GND"))
             if volts is not None and volts > most + PIN_ABOVE_V:
                 found.append(
                     Finding(
@@ -228,24 +229,17 @@ FLYBACK_A = 0.001
 def flyback(case: Case) -> list[Finding]:
     """A coil or motor on a transistor needs its diode."""
     switches = [p for p in case.wiring.of_kind("ssr") if switches_dc(p)]
-    fixed = case.conduction.reach(
-        [
-            f"{p.name}.{t.name}"
-            for p in case.wiring.of_kind("supply", "power_module", "regulator")
-            for t in p.type.terminals
-        ]
-    )
+    fixed = case.conduction.reach(end for p in case.wiring.of_kind(*FEEDS) for end in p.ends)
     found = []
     for load in case.wiring.of_kind(*INDUCTIVE):
         a, b = ("A1", "A2") if is_coil(load) else ("1", "2")
-        ends = case.joined(f"{load.name}.{a}"), case.joined(f"{load.name}.{b}")
+        ends = case.joined(load.at(a)), case.joined(load.at(b))
         snubbed = load.ratings.get("suppressor") == "fitted" or any(
-            _between(f"{s.name}.1", f"{s.name}.2", *ends) for s in case.wiring.of_kind("snubber")
+            _between(s.at("1"), s.at("2"), *ends) for s in case.wiring.of_kind("snubber")
         )
         through = [
-            s.name for s in switches for x in s.type.paths
-            if x.closed is Closed.DRIVEN and any(({f"{s.name}.{x.a}", f"{s.name}.{x.b}"} - fixed) & end for end in ends)
-        ]  # fmt: skip
+            s.name for s in switches for way in s.ways(Closed.DRIVEN) if any(({*way} - fixed) & end for end in ends)
+        ]
         carried = max((s.loads[load.name].amps for _, s in case.everywhere if load.name in s.loads), default=0.0)
         if snubbed or not through or carried < FLYBACK_A:
             continue
@@ -267,7 +261,7 @@ def active_low(case: Case) -> list[Finding]:
     """A relay module that pulls in on a low input pulls in while the board has not yet woken up."""
     found = []
     for module in case.wiring.of_kind("relay_module_low"):
-        joined = case.joined(f"{module.name}.IN")
+        joined = case.joined(module.at("IN"))
         boards = [
             b for b in _boards(case) if any(split(t)[0] == b.name and split(t)[1] not in SUPPLY_PINS for t in joined)
         ]
@@ -286,12 +280,10 @@ def active_low(case: Case) -> list[Finding]:
     return found
 
 
-def _pulled_up(case: Case, module: Part, joined: frozenset[str]) -> bool:
+def _pulled_up(case: Case, module: Part, joined: frozenset[TerminalName]) -> bool:
     low, high = PULL_UP_OHM
-    supply = case.joined(f"{module.name}.VCC")
+    supply = case.joined(module.at("VCC"))
     return any(
-        low <= r.number("ohm", 10_000.0) <= high
-        and {f"{r.name}.1", f"{r.name}.2"} & joined
-        and {f"{r.name}.1", f"{r.name}.2"} & supply
+        low <= r.number("ohm", 10_000.0) <= high and {r.at("1"), r.at("2")} & joined and {r.at("1"), r.at("2")} & supply
         for r in case.wiring.of_kind("resistor")
     )

@@ -15,7 +15,7 @@ def cooling_modules(case: Case) -> list[Finding]:
     """A thermo-electric module turned round heats what it should cool, and on alternating current it does nothing but heat."""
     found = []
     for module in case.wiring.of_kind("cooling_module"):
-        ends = f"{module.name}.+", f"{module.name}.-"
+        ends = module.at("+"), module.at("-")
         works = [s for _, s in case.everywhere if module.name in s.loads]
         if any(s.direct(*ends) < -REVERSED_V for s in works):
             found.append(_wrong_way(module.name, HEATS, "Its plus and minus are exchanged", "Its red wire on plus."))
@@ -31,7 +31,7 @@ def turned_modules(case: Case) -> list[Finding]:
     heats, cools, rests = case.solved(ON), case.solved(replace(ON, alarm_on=True)), case.solved(OFF)
     found = []
     for module in case.wiring.of_kind(TURNS):
-        name, ends = module.name, (f"{module.name}.+", f"{module.name}.-")
+        name, ends = module.name, (module.at("+"), module.at("-"))
         if any(s.alternating(*ends) > REVERSED_V for s in (heats, cools)):
             found.append(_alternating(name))
         elif name in rests.turned:

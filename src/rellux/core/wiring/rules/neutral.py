@@ -6,7 +6,7 @@ from ...findings import Finding, Severity
 from ..circuit.branches import AC_SUPPLIES
 from ..circuit.solution import Fault
 from ..model import Closed, Part
-from ..names import path_at
+from ..names import TerminalName, path_at
 from ..switching import OFF, ON
 from .case import Case
 
@@ -21,17 +21,14 @@ CARRIES_A = 0.001
 
 def _to_neutral(case: Case) -> float:
     """Volts of a live against the neutral; 0 where no supply has an earthed neutral."""
-    found = [
-        max((case.solved(OFF).to_earth(f"{s.name}.{t.name}") or 0.0) for t in s.type.terminals)
-        for s in case.wiring.of_kind(*AC_SUPPLIES)
-    ]
+    found = [max((case.solved(OFF).to_earth(end) or 0.0) for end in s.ends) for s in case.wiring.of_kind(*AC_SUPPLIES)]
     return max(found, default=0.0)
 
 
-def _paths(part: Part) -> Iterator[tuple[str, str]]:
+def _paths(part: Part) -> Iterator[tuple[TerminalName, TerminalName]]:
     for path in part.type.paths:
         if path.closed not in (Closed.ALWAYS, Closed.LOAD):
-            yield f"{part.name}.{path.a}", f"{part.name}.{path.b}"
+            yield part.across(path)
 
 
 def in_neutral(case: Case) -> list[Finding]:
@@ -58,7 +55,7 @@ def in_neutral(case: Case) -> list[Finding]:
     return found
 
 
-def _opens_neutral(case: Case, part: Part, a: str, b: str, volts: float) -> bool:
+def _opens_neutral(case: Case, part: Part, a: TerminalName, b: TerminalName, volts: float) -> bool:
     """Whether a contact stands at neutral where it carries most, and has a live side once its part has opened."""
     at = path_at(a, b)
     carried = {s: case.solved(s).paths[at].amps for s in (ON, OFF) if at in case.solved(s).paths}
@@ -124,7 +121,7 @@ def breakers_apart(case: Case) -> list[Finding]:
 
 def _left_live(case: Case, heater: Part, guard: Part) -> bool:
     """Whether this breaker feeds the heater, and the heater is still live with it open."""
-    ends = [f"{heater.name}.{t.name}" for t in heater.type.terminals]
+    ends = heater.ends
     before = case.solved(ON)
     after = case.solved(ON, Fault(opened=frozenset({guard.name})))
     watts = before.loads[heater.name].watts if heater.name in before.loads else 0.0

@@ -10,7 +10,7 @@ from ..circuit.branches import AC_SUPPLIES, DRIVE_V, switches_dc
 from ..circuit.solve import AC_V
 from ..graph import RETURNS
 from ..model import Circuit, Closed, Connection, Part, Role
-from ..names import input_of, is_input, part_of, path_at
+from ..names import BranchName, TerminalName, input_of, is_input, part_of, path_at
 from ..switching import OFF, ON
 from .case import Case, swap
 from .protective import SELF_LIMITING
@@ -46,7 +46,7 @@ def ssr_drive(case: Case) -> list[Finding]:
     found = []
     for part in case.wiring.of_kind("ssr", "relay_module"):
         plus, minus = part.type.paired(Role.DRIVE_PLUS, Role.DRIVE_MINUS) or ("", "")
-        ends = f"{part.name}.{plus}", f"{part.name}.{minus}"
+        ends = part.at(plus), part.at(minus)
         if not all(case.wires_at(end) for end in ends) or any(input_of(part.name) in s.on for _, s in case.everywhere):
             continue
         on = case.solved(ON)
@@ -84,9 +84,9 @@ def ssr_drive(case: Case) -> list[Finding]:
     return [*found, *_wrong_kind(case)]
 
 
-def _contact_at(case: Case, controller: Part, ends: tuple[str, str]) -> bool:
+def _contact_at(case: Case, controller: Part, ends: tuple[TerminalName, TerminalName]) -> bool:
     """Whether the contact of a controller's own relay leads to one of these terminals."""
-    own = {f"{controller.name}.{t}" for t in ("COM", "NO", "NC")}
+    own = {controller.at(t) for t in ("COM", "NO", "NC")}
     return any(own & case.joined(end) for end in ends)
 
 
@@ -111,8 +111,8 @@ def _wrong_kind(case: Case) -> list[Finding]:
 def stands_on_ac(case: Case, ssr: Part) -> bool:
     """Whether the load side of a semiconductor is at alternating current."""
     off = case.solved(OFF)
-    paths = [(f"{ssr.name}.{p.a}", f"{ssr.name}.{p.b}") for p in ssr.type.paths if p.closed is Closed.DRIVEN]
-    earths = [f"{s.name}.PE" for s in case.wiring.of_kind(*AC_SUPPLIES)]
+    paths = ssr.ways(Closed.DRIVEN)
+    earths = [s.at("PE") for s in case.wiring.of_kind(*AC_SUPPLIES)]
     places = [(a, b) for a, b in paths] + [(end, earth) for path in paths for end in path for earth in earths]
     return any(off.alternating(a, b) > AC_V for a, b in places)
 
@@ -124,7 +124,7 @@ def drive_budget(case: Case) -> list[Finding]:
         pair = part.drive()
         if part.type.kind == "microcontroller" or pair is None:
             continue
-        fed = case.joined(f"{part.name}.{pair[0]}")
+        fed = case.joined(part.at(pair[0]))
         inputs = [b for b in case.circuit.branches if is_input(b.name) and {b.a, b.b} & fed]
         volts, most = part.number("drive_v", DRIVE_V), part.number("drive_a", DRIVE_A)
         amps = sum(volts / b.ohm for b in inputs)
@@ -183,10 +183,9 @@ def relay_overload(case: Case) -> list[Finding]:
     return found
 
 
-def _own_paths(controller: Part) -> list[str]:
+def _own_paths(controller: Part) -> list[BranchName]:
     """The contacts of a controller's own relay."""
-    own = (p for p in controller.type.paths if p.closed in (Closed.OUTPUT, Closed.NOT_OUTPUT))
-    return [path_at(f"{controller.name}.{p.a}", f"{controller.name}.{p.b}") for p in own]
+    return [path_at(*way) for way in controller.ways(Closed.OUTPUT, Closed.NOT_OUTPUT)]
 
 
 def wire_breaker(case: Case) -> list[Finding]:
@@ -233,24 +232,18 @@ def wire_breaker(case: Case) -> list[Finding]:
     return found
 
 
-def _fed_terminals(case: Case, protector: Part) -> frozenset[str]:
+def _fed_terminals(case: Case, protector: Part) -> frozenset[TerminalName]:
     """Terminals on the side of this protector away from the supply, up to the next load."""
     others = {p.name for p in case.wiring.of_kind("breaker", "fuse")} - {protector.name}
     ahead = case.reach_live(lambda p, closed, breaks: p.name == protector.name)
-    closed = [
-        (f"{p.name}.{path.a}", f"{p.name}.{path.b}")
-        for p in case.wiring.parts
-        for path in p.type.paths
-        if path.closed is not Closed.LOAD
-        and p.name not in {*others, protector.name}
-        and p.type.kind not in SELF_LIMITING
-    ]
-    ends = [f"{protector.name}.{t.name}" for t in protector.type.terminals]
-    outlets = [t for t in ends if t not in ahead and not _returns(case, t)]
+    closed = case.contacts(
+        lambda p, closed, breaks: p.name in {*others, protector.name} or p.type.kind in SELF_LIMITING
+    )
+    outlets = [t for t in protector.ends if t not in ahead and not _returns(case, t)]
     return case.conduction.reach(outlets, closed)
 
 
-def _returns(case: Case, terminal: str) -> bool:
+def _returns(case: Case, terminal: TerminalName) -> bool:
     """Whether a terminal stands at neutral or minus wherever it stands at anything: what lies behind such a pole is protected by
     what is in the live of its own circuit."""
     poles = case.conduction.poles()

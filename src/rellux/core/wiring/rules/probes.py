@@ -6,6 +6,7 @@ from ...heating.wire import ohm_per_metre
 from ...messages import difference, quantity
 from ...sensing.colours import ANSI_E230, IEC_60584_3
 from ..model import Circuit, Connection, Part
+from ..names import terminal_of
 from .case import Case
 from .earth import earths
 
@@ -16,7 +17,7 @@ SHORT_LEADS_C = 0.3
 
 def _legs(case: Case, probe: Part) -> tuple[list[Connection], list[Connection]]:
     """Wires of a thermocouple's plus leg and of its minus leg, all the way to the instrument."""
-    plus, minus = case.joined(f"{probe.name}.+"), case.joined(f"{probe.name}.-")
+    plus, minus = case.joined(probe.at("+")), case.joined(probe.at("-"))
     wires = case.wiring.connections
     return [w for w in wires if {w.a, w.b} <= plus], [w for w in wires if {w.a, w.b} <= minus]
 
@@ -85,7 +86,7 @@ def terminals(case: Case) -> list[Finding]:
     """A thermocouple through plain terminals is right only while both are equally warm."""
     found = []
     for probe in case.wiring.of_kind("thermocouple"):
-        passed = case.parts_at(f"{probe.name}.+") & case.parts_at(f"{probe.name}.-")
+        passed = case.parts_at(probe.at("+")) & case.parts_at(probe.at("-"))
         plain = [n for n in sorted(passed) if case.wiring.part(n).type.kind in ("terminal_block", "slip_ring")]
         if plain:
             found.append(
@@ -105,12 +106,12 @@ def leads(case: Case) -> list[Finding]:
     """A Pt100 by two wires reads its leads as temperature."""
     found = []
     for probe in case.wiring.of_kind("pt100"):
-        if case.wires_at(f"{probe.name}.B2"):
+        if case.wires_at(probe.at("B2")):
             continue
         loop = sum(
             ohm_per_metre("AWG", w.area_mm2, 25.0) * w.length_m
             for end in ("A", "B")
-            for w in case.wires_at(f"{probe.name}.{end}")
+            for w in case.wires_at(probe.at(end))
         )
         if loop * OHM_TO_C > SHORT_LEADS_C:
             found.append(
@@ -131,8 +132,8 @@ def grounded(case: Case) -> list[Finding]:
     """A grounded junction on an earthed case and an input that is not isolated: two earths. So are two grounded junctions on
     two inputs that share a ground."""
     probes = [p for p in case.wiring.of_kind("thermocouple") if p.ratings.get("junction") == "grounded"]
-    inputs = [(p, name) for p in probes for name in sorted(case.parts_at(f"{p.name}.-")) if _common(case, name)]
-    metal = [f"{p.name}.PE" for p in case.wiring.of_kind("enclosure")]
+    inputs = [(p, name) for p in probes for name in sorted(case.parts_at(p.at("-"))) if _common(case, name)]
+    metal = [p.at("PE") for p in case.wiring.of_kind("enclosure")]
     if set(metal) & case.conduction.reach(earths(case)):
         inputs_earthed = [(p, name) for p, name in inputs if _grounded_itself(case, name)]
     else:
@@ -176,7 +177,7 @@ def _grounded_itself(case: Case, name: str) -> bool:
     part = case.wiring.part(name)
     if part.type.terminal("GND") is None:
         return True
-    return bool(case.joined(f"{name}.GND") & case.conduction.reach(earths(case)))
+    return bool(case.joined(terminal_of(name, "GND")) & case.conduction.reach(earths(case)))
 
 
 def bundle(case: Case) -> list[Finding]:

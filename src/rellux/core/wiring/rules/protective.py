@@ -5,7 +5,7 @@ from ...heating.conductors import ampacity
 from ..circuit.judge import HOT, LAST_RESORTS
 from ..circuit.solution import Fault
 from ..model import Circuit, Closed, Part, Role
-from ..names import split
+from ..names import TerminalName
 from ..switching import ON, TRIPPED
 from .case import Case
 
@@ -31,10 +31,10 @@ def hurting_heaters(case: Case) -> list[Part]:
     """Heaters that a supply can reach which hurts by touch."""
     usual = case.context.supply_voltage_v
     lives = [
-        f"{s.name}.{t.name}"
+        end
         for s in case.wiring.of_kind("supply")
-        for t in s.type.terminals
-        if t.role in (Role.LIVE, Role.DC_PLUS) and not stays_low(s, usual)
+        if not stays_low(s, usual)
+        for end in s.acting_as(Role.LIVE, Role.DC_PLUS)
     ]
     reached = case.conduction.reach(lives, case.contacts())
     return [h for h in case.heaters() if case.touches(h, reached)]
@@ -46,10 +46,7 @@ def overcurrent(case: Case) -> list[Finding]:
     bare = case.reach_live(
         lambda part, closed, breaks: part.type.family in ("breaker", "fuse") or part.type.kind in SELF_LIMITING
     )
-    loads = [
-        p for p in case.wiring.parts
-        if any(f"{p.name}.{t}" in bare for x in p.type.paths if x.closed is Closed.LOAD for t in (x.a, x.b))
-    ]  # fmt: skip
+    loads = [p for p in case.wiring.parts if any(end in bare for way in p.ways(Closed.LOAD) for end in way)]
     if not loads or _limits_itself(case, bare):
         return []
     names = ", ".join(p.name for p in loads)
@@ -69,7 +66,7 @@ def overcurrent(case: Case) -> list[Finding]:
     ]
 
 
-def _limits_itself(case: Case, bare: frozenset[str]) -> bool:
+def _limits_itself(case: Case, bare: frozenset[TerminalName]) -> bool:
     """Whether the only supplies are DC supplies that every unprotected wire stands."""
     supplies = case.wiring.of_kind("supply")
     if not supplies or any(s.type.kind != "supply_dc" for s in supplies):
@@ -137,8 +134,7 @@ def _last_resort(case: Case, heater: Part) -> bool:
 def _shared_sensor(case: Case) -> list[Finding]:
     found = []
     for probe in case.wiring.of_kind("thermocouple", "pt100", "pt1000", "thermistor"):
-        first = probe.type.terminals[0].name
-        joined = {split(t)[0] for t in case.conduction.reach([f"{probe.name}.{first}"])}
+        joined = case.parts_at(probe.ends[0])
         users = [p for p in case.wiring.of_kind("limiter", *CONTROLLERS, "converter") if p.name in joined]
         if len(users) < 2:
             continue

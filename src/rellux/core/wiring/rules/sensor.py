@@ -12,11 +12,11 @@ def polarity(case: Case) -> list[Finding]:
     """Thermocouple plus to plus. Reversed, the reading falls while the load heats."""
     found = []
     for probe in case.wiring.of_kind("thermocouple"):
-        plus = case.conduction.reach([f"{probe.name}.+"])
-        minus = case.conduction.reach([f"{probe.name}.-"])
+        plus = case.conduction.reach([probe.at("+")])
+        minus = case.conduction.reach([probe.at("-")])
         for instrument in case.wiring.of_kind("controller_relay", "controller_ssr", "limiter", "converter"):
             for first, second in (("IN+", "IN-"), ("IN2+", "IN2-")):
-                if f"{instrument.name}.{second}" not in plus or f"{instrument.name}.{first}" not in minus:
+                if instrument.at(second) not in plus or instrument.at(first) not in minus:
                     continue
                 found.append(
                     Finding(
@@ -26,7 +26,7 @@ def polarity(case: Case) -> list[Finding]:
                         reason=_backwards(case.driven),
                         fix=f"Swap the two wires at {instrument.name}. Check with a warm hand: the reading must rise.",
                         subjects=(probe.name, instrument.name),
-                        proposal=swap(case, f"{instrument.name}.{first}", f"{instrument.name}.{second}"),
+                        proposal=swap(case, instrument.at(first), instrument.at(second)),
                         source="E(T_read) = 2 E(T_cj) − E(T), NIST Monograph 175",
                     )
                 )
@@ -46,8 +46,7 @@ def sensor_type(case: Case) -> list[Finding]:
         fitted = sensor_of(probe)
         if fitted is None:
             continue
-        first = probe.type.terminals[0].name
-        ends = [split(t) for t in case.conduction.reach([f"{probe.name}.{first}"])]
+        ends = [split(t) for t in case.joined(probe.ends[0])]
         joined = {part for part, terminal in ends if not terminal.startswith("IN2")}  # the inner loop has its own input
         for controller in case.wiring.of_kind("controller_relay", "controller_ssr", "converter"):
             if controller.name in joined and fitted != case.context.input_type:

@@ -9,6 +9,7 @@ from ..circuit.positions import LIT_V
 from ..circuit.solution import Fault
 from ..graph import RETURNS
 from ..model import Closed, Part
+from ..names import TerminalName
 from ..switching import ON
 from .case import Case
 from .protective import CONTROLLERS, stays_low
@@ -17,11 +18,10 @@ from .supply import DISCONNECTS
 SOURCE = "IEC 60204-1, 5.3; IEC 60364-5-53; from memory"
 
 
-def _poles(supply: Part, returns: bool) -> list[str]:
+def _poles(supply: Part, returns: bool) -> list[TerminalName]:
     """Its lives, or its neutral or minus."""
-    return [
-        f"{supply.name}.{t.name}" for t in supply.type.terminals if (t.name in RETURNS) is returns and t.name != "PE"
-    ]
+    names = [t.name for t in supply.type.terminals if t.name != "PE"]
+    return [supply.at(name) for name in names if (name in RETURNS) is returns]
 
 
 def _wired(case: Case) -> list[Part]:
@@ -50,7 +50,7 @@ def fed_twice(case: Case) -> list[Finding]:
 
 
 def _joined(
-    case: Case, supplies: list[Part], returns: bool, through: list[tuple[str, str]]
+    case: Case, supplies: list[Part], returns: bool, through: list[tuple[TerminalName, TerminalName]]
 ) -> Iterator[tuple[Part, Part]]:
     """Pairs of supplies whose lives, or returns, wires and these contacts join."""
     for one, other in combinations(supplies, 2):
@@ -108,13 +108,12 @@ def _back(case: Case, supply: str) -> str:
 
 
 def _strays(
-    case: Case, fed: dict[str, frozenset[str]], back: dict[str, frozenset[str]]
+    case: Case, fed: dict[str, frozenset[TerminalName]], back: dict[str, frozenset[TerminalName]]
 ) -> Iterator[tuple[str, str, str]]:
     """Loads whose feed and return are of different supplies, with the names of both, once each."""
     for part in case.wiring.parts:
-        for path in part.type.paths:
-            ends = f"{part.name}.{path.a}", f"{part.name}.{path.b}"
-            for a, b in (ends, ends[::-1]) if path.closed is Closed.LOAD else ():
+        for way in part.ways(Closed.LOAD):
+            for a, b in (way, way[::-1]):
                 sources = [s for s, reached in fed.items() if a in reached]
                 returns = [s for s, reached in back.items() if b in reached]
                 strays = [s for s in sources if s not in returns]
@@ -165,10 +164,5 @@ def _called_by_another(case: Case) -> bool:
 def _takes_all_off(case: Case, switch: Part) -> bool:
     """Whether with this part open nothing behind it is live, from whichever supply."""
     opened = case.solved(ON, Fault(opened=frozenset({switch.name})))
-    ends = (
-        f"{p.name}.{t.name}"
-        for p in case.wiring.parts
-        if p.type.family != "supply" and p is not switch
-        for t in p.type.terminals
-    )
-    return all((opened.to_earth(end) or 0.0) < LIT_V for end in ends)
+    behind = (p for p in case.wiring.parts if p.type.family != "supply" and p is not switch)
+    return all((opened.to_earth(end) or 0.0) < LIT_V for p in behind for end in p.ends)

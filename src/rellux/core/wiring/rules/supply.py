@@ -9,7 +9,7 @@ from ...units import Kind
 from ..circuit.earthing import Earthing, earthing_of
 from ..circuit.solution import Fault
 from ..model import Closed, Part
-from ..names import Family
+from ..names import Family, TerminalName
 from ..switching import ON
 from .case import Case
 from .earth import earths
@@ -26,7 +26,7 @@ def automatic_disconnection(case: Case) -> list[Finding]:
     if is_extra_low(case):
         return []
     bonded = case.conduction.reach(earths(case))
-    metal = next((f"{p.name}.PE" for p in case.wiring.of_kind("enclosure") if f"{p.name}.PE" in bonded), None)
+    metal = next((p.at("PE") for p in case.wiring.of_kind("enclosure") if p.at("PE") in bonded), None)
     heaters = [h for h in hurting_heaters(case) if case.share(h, ON) >= HEATS]
     if metal is None or not heaters:
         return []
@@ -61,9 +61,9 @@ def automatic_disconnection(case: Case) -> list[Finding]:
     ]
 
 
-def _opens_at_once(case: Case, heater: Part, metal: str) -> tuple[float, str, float]:
+def _opens_at_once(case: Case, heater: Part, metal: TerminalName) -> tuple[float, str, float]:
     """With a heater's live end on the metal: how much more flows than opens a breaker at once, which breaker, and A."""
-    touching = Fault(joined=((f"{heater.name}.{heater.type.terminals[0].name}", metal),))
+    touching = Fault(joined=((heater.ends[0], metal),))
     guards = case.wiring.of_kind("breaker", "fuse")
     slow = (
         frozenset(g.name for g in guards) if case.context.fault_a else frozenset[str]()
@@ -134,12 +134,7 @@ def reversible_plug(case: Case) -> list[Finding]:
     plugs = [p for p in case.wiring.of_kind("plug") if p.ratings.get("reversible") == "yes"]
     if not plugs or len(case.conduction.live_poles()) > 1:
         return []
-    ways = [
-        (f"{p.name}.{x.a}", f"{p.name}.{x.b}")
-        for p in case.wiring.parts
-        for x in p.type.paths
-        if x.closed is Closed.ALWAYS
-    ] + [(f"{p.name}.{x.a}", f"{p.name}.{x.b}") for p in plugs for x in p.type.paths]
+    ways = [way for p in case.wiring.parts for way in p.ways(*(Closed if p in plugs else [Closed.ALWAYS]))]
     neutral = case.conduction.reach(case.conduction.poles().get("N", []), ways)
     return [
         Finding(
@@ -157,7 +152,7 @@ def reversible_plug(case: Case) -> list[Finding]:
 
 def energise_to_trip(case: Case) -> list[Finding]:
     """A limiter that must close a contact to stop the heat is defeated by a broken wire. Allowed, but said."""
-    ends = {end for w in case.wiring.connections for end in (w.a, w.b)}
+    wired = case.wiring.wired
     return [
         Finding(
             "wiring.energise-to-trip",
@@ -169,7 +164,7 @@ def energise_to_trip(case: Case) -> list[Finding]:
             source="de-energise to trip; common practice, no source",
         )
         for part in case.wiring.of_kind("limiter")
-        if f"{part.name}.TRIP" in ends and f"{part.name}.OK" not in ends
+        if part.at("TRIP") in wired and part.at("OK") not in wired
     ]
 
 

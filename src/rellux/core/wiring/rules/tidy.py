@@ -3,7 +3,7 @@
 from collections import Counter
 
 from ...findings import Finding, Severity
-from ..model import Closed, Role
+from ..model import CONTACTS, Role
 from ..names import Family, split
 from .case import Case
 
@@ -14,9 +14,7 @@ ROOMY: tuple[Family, ...] = ("supply", "terminal_block", "earth_bar", "enclosure
 
 def suppressor(case: Case) -> list[Finding]:
     """A coil switched by a contact needs something across it, or its kick wears the contact and upsets electronics."""
-    snubbed = [
-        case.conduction.reach([f"{s.name}.{t.name}" for t in s.type.terminals]) for s in case.wiring.of_kind("snubber")
-    ]
+    snubbed = [case.conduction.reach(s.ends) for s in case.wiring.of_kind("snubber")]
     return [
         Finding(
             "wiring.suppressor",
@@ -29,7 +27,7 @@ def suppressor(case: Case) -> list[Finding]:
         )
         for coil in case.wiring.of_kind("contactor")
         if coil.ratings.get("suppressor") != "fitted"
-        and not any(f"{coil.name}.A1" in reached and f"{coil.name}.A2" in reached for reached in snubbed)
+        and not any(coil.at("A1") in reached and coil.at("A2") in reached for reached in snubbed)
     ]
 
 
@@ -54,18 +52,17 @@ def crowded(case: Case) -> list[Finding]:
 
 def dead_ends(case: Case) -> list[Finding]:
     """A wire to a part that leads nowhere from there."""
-    wired = {end for w in case.wiring.connections for end in (w.a, w.b)}
+    wired = case.wiring.wired
     found = []
     for part in case.wiring.parts:
-        used = [t.name for t in part.type.terminals if f"{part.name}.{t.name}" in wired]
-        through = [p for p in part.type.paths if p.closed is not Closed.LOAD]
-        if len(used) == 1 and through and part.type.family not in ROOMY:
+        used = [end for end in part.ends if end in wired]
+        if len(used) == 1 and part.ways(*CONTACTS) and part.type.family not in ROOMY:
             found.append(
                 Finding(
                     "wiring.dead-end",
                     Severity.ADVICE,
                     title=f"Nothing goes on from {part.name}",
-                    reason=f"Only {part.name}.{used[0]} is wired: a wire that ends here does nothing, and its free end is live.",
+                    reason=f"Only {used[0]} is wired: a wire that ends here does nothing, and its free end is live.",
                     fix="Wire its other end, or take it out.",
                     subjects=(part.name,),
                 )
@@ -75,11 +72,11 @@ def dead_ends(case: Case) -> list[Finding]:
 
 def unconnected(case: Case) -> list[Finding]:
     """A coil, supply or drive input with only one of its two ends wired does nothing."""
-    wired = {end for w in case.wiring.connections for end in (w.a, w.b)}
+    wired = case.wiring.wired
     found = []
     for part in case.wiring.parts:
         for role in (Role.COIL, Role.SUPPLY_IN):
-            ends = [f"{part.name}.{t.name}" for t in part.type.terminals if t.role is role]
+            ends = part.acting_as(role)
             open_ends = [e for e in ends if e not in wired]
             if len(ends) == 2 and len(open_ends) == 1:
                 found.append(
