@@ -552,7 +552,7 @@ STATED: dict[str, object] = {
 
 SEALED = {
     "guarding.fuses.RATINGS_C": "eeecdcd696e9",
-    "control.alarms.settings.KINDS": "92acfe8d58c3",
+    "control.alarms.settings.KINDS": "e4dc671ff69a",
     "guarding.touch.LIMITS": "cb40847c532d",
     "heating.contacts.RATED_A": "1fd1477467f8",
     "sensing.choosing.JUNCTION_FACTOR": "0a72065ec106",
