@@ -292,6 +292,10 @@ _OWN = (
     FieldWords("divided_by", "Amperes"),
     FieldWords("skipped", "Because"),
     FieldWords("sure", "It was read so", choices=YES_NO),
+    FieldWords("room_c", "The room is at", Kind.TEMPERATURE),
+    FieldWords("digits", "Digits of its display", Kind.COUNT),
+    FieldWords("timeout_s", "Back by itself after", Kind.TIME),
+    FieldWords("tune", "Sent to make it tune itself"),
 )
 _BY_PATH = (
     FieldWords("heater_sensor.most_c", "The heater’s sensor may show at most", Kind.TEMPERATURE),
@@ -321,6 +325,20 @@ _BY_PATH = (
         "alarm.de_energise", "Its contact", choices=(("true", "drops out to alarm"), ("false", "pulls in to alarm"))
     ),
     FieldWords("fuse.lag_s", "It follows in", Kind.TIME),
+    FieldWords(
+        "limiter.reset", "Stays tripped", choices=(("manual", "until reset by hand"), ("self", "closes by itself"))
+    ),
+    FieldWords(
+        "limiter.trips_on_break", "Its sensor broken", choices=(("true", "trips at once"), ("false", "does not trip"))
+    ),
+    FieldWords("tariff.day", "A kWh by day"),
+    FieldWords("tariff.night", "A kWh by night"),
+    FieldWords("tariff.night_from_h", "Night from (o’clock)"),
+    FieldWords("tariff.night_to_h", "Night up to (o’clock)"),
+    FieldWords("editing.kept_by", "Kept by"),
+    FieldWords("editing.store", "The key that keeps"),
+    FieldWords("editing.pause_s", "Pause", Kind.TIME),
+    FieldWords("editing.per_second", "Steps a second, held"),
     FieldWords("policy.hold_s", "Waits for", Kind.TIME),
     FieldWords("light.warm_c", "Cool below", Kind.TEMPERATURE),
     FieldWords("light.hot_c", "Hot from", Kind.TEMPERATURE),

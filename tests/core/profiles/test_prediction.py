@@ -15,7 +15,8 @@ from rellux.core.control.settings import ControllerSettings, Mode
 from rellux.core.guarding.family import Family, HeatedRig, family
 from rellux.core.process.models import FOPDT
 from rellux.core.process.networks import ThermalNetwork, from_fopdt
-from rellux.core.profiles.feasible import Tariff, Why, fastest, forecasts, marks, total_commanded, use_of
+from rellux.core.profiles.energy import Tariff, use_of
+from rellux.core.profiles.feasible import Why, fastest, forecasts, marks, total_commanded
 from rellux.core.profiles.load import STUFF, Load, Shape, exchange_at, loaded
 from rellux.core.profiles.predict import Conditions, course, predict
 from rellux.core.profiles.profile import EndAction, Holdback, Profile, Segment, SegmentKind, Side, check_profile

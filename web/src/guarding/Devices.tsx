@@ -66,22 +66,16 @@ export function Devices({ rig, plan, offered, ladder, onChange, error }: Props) 
             )}
             {number('Contactor opens in', 'time', limiter.relay_s, 'limiter.relay_s', (relay_s) => setLimiter({ relay_s }))}
             <SelectField
-              label="Stays tripped"
+              label={label('limiter.reset')}
               value={limiter.reset}
-              options={[
-                ['manual', 'until reset by hand'],
-                ['self', 'closes by itself'],
-              ]}
-              onChange={(reset) => setLimiter({ reset })}
+              options={choices('limiter.reset')}
+              onChange={(reset) => setLimiter({ reset: reset as typeof limiter.reset })}
             />
             <SelectField
-              label="Its sensor broken"
-              value={limiter.trips_on_break ? 'trips' : 'holds'}
-              options={[
-                ['trips', 'trips at once'],
-                ['holds', 'does not trip'],
-              ]}
-              onChange={(v) => setLimiter({ trips_on_break: v === 'trips' })}
+              label={label('limiter.trips_on_break')}
+              value={String(limiter.trips_on_break)}
+              options={choices('limiter.trips_on_break')}
+              onChange={(v) => setLimiter({ trips_on_break: v === 'true' })}
             />
           </div>
           <div>

@@ -102,9 +102,9 @@ export function Editor({ stored, own, data, onKey }: EditorProps) {
       <div className="row maphead">
         <TextField label="Controller" value={made.title} onChange={(title) => set({ title })} />
         <KeysField keys={made.keys} onChange={(keys) => setMade(renamed(made, keys))} />
-        <NumberField label="Digits of its display" value={made.digits} onChange={(digits) => set({ digits: digits ?? 4 })} />
+        <NumberField label={label('digits')} value={made.digits} onChange={(digits) => set({ digits: digits ?? 4 })} />
         <NumberField
-          label="Back by itself after"
+          label={label('timeout_s')}
           kind="time"
           value={made.timeout_s}
           onChange={(timeout_s) => set({ timeout_s: timeout_s ?? 0 })}

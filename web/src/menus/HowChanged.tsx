@@ -2,6 +2,7 @@ import type { Schemas } from '../api/client'
 import { NumberField, SelectField } from '../shared/fields'
 import type { Description } from './data'
 import { GestureField } from './GestureField'
+import { useWords } from '../units/fields'
 
 type Keeps = Description['editing']['kept_by'][number]
 
@@ -13,6 +14,7 @@ interface Props {
 
 /** Which keys change a value, and what keeps it. */
 export function HowChanged({ made, data, set }: Props) {
+  const { label } = useWords()
   const { editing } = made
   const edit = (part: Partial<Description['editing']>) => set({ editing: { ...editing, ...part } })
   const options = made.keys.map((k): [string, string] => [k, k])
@@ -29,12 +31,12 @@ export function HowChanged({ made, data, set }: Props) {
           onChange={(shift) => edit({ shift })}
         />
         {!editing.shift && (
-          <NumberField label="Steps a second, held" value={editing.per_second} onChange={(n) => edit({ per_second: n ?? 0 })} />
+          <NumberField label={label('editing.per_second')} value={editing.per_second} onChange={(n) => edit({ per_second: n ?? 0 })} />
         )}
         <GestureField label="Begun by" optional value={editing.opens} keys={made.keys} onChange={(opens) => edit({ opens })} />
       </div>
-      <div className="row" role="group" aria-label="Kept by">
-        <span>Kept by</span>
+      <div className="row" role="group" aria-label={label('editing.kept_by')}>
+        <span>{label('editing.kept_by')}</span>
         {data.kept_by.map(({ value, words }) => (
           <label key={value} className="tick">
             <input
@@ -48,10 +50,10 @@ export function HowChanged({ made, data, set }: Props) {
           </label>
         ))}
         {editing.kept_by.includes('store') && (
-          <GestureField label="The key that keeps" value={editing.store} keys={made.keys} onChange={(store) => edit({ store })} />
+          <GestureField label={label('editing.store')} value={editing.store} keys={made.keys} onChange={(store) => edit({ store })} />
         )}
         {editing.kept_by.includes('pause') && (
-          <NumberField label="Pause" kind="time" value={editing.pause_s} onChange={(n) => edit({ pause_s: n ?? 0 })} />
+          <NumberField label={label('editing.pause_s')} kind="time" value={editing.pause_s} onChange={(n) => edit({ pause_s: n ?? 0 })} />
         )}
       </div>
     </fieldset>

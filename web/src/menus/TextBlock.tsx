@@ -145,7 +145,7 @@ function Text({ rig, wish, parameters, onFound, data }: Props & { data: View }) 
       ))}
       <div className="grid2">
         <TextField
-          label="Sent to make it tune itself"
+          label={label('tune')}
           value={block.tune}
           onChange={(tune) => set({ tune })}
           hint="Only without product, with the limiter proved."

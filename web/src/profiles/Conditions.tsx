@@ -90,25 +90,29 @@ export function Conditions({ view, profile, tried, forecast, error, onTry, onCha
       <h2>Price</h2>
       <div className="grid3">
         <NumberField
-          label="A kWh by day"
+          label={label('tariff.day')}
           value={tried.tariff?.day ?? null}
+          problem={problemOf(error, 'tariff.day')}
           onChange={(day) => set({ tariff: day == null ? null : { night: day, night_from_h: 22, night_to_h: 6, ...tried.tariff, day } })}
         />
         {tried.tariff && (
           <>
             <NumberField
-              label="by night"
+              label={label('tariff.night')}
               value={tried.tariff.night}
+              problem={problemOf(error, 'tariff.night')}
               onChange={(night) => night != null && set({ tariff: { ...tried.tariff!, night } })}
             />
             <NumberField
-              label="night from (o’clock)"
+              label={label('tariff.night_from_h')}
               value={tried.tariff.night_from_h ?? 22}
+              problem={problemOf(error, 'tariff.night_from_h')}
               onChange={(h) => h != null && set({ tariff: { ...tried.tariff!, night_from_h: h } })}
             />
             <NumberField
-              label="to (o’clock)"
+              label={label('tariff.night_to_h')}
               value={tried.tariff.night_to_h ?? 6}
+              problem={problemOf(error, 'tariff.night_to_h')}
               onChange={(h) => h != null && set({ tariff: { ...tried.tariff!, night_to_h: h } })}
             />
           </>

@@ -13,6 +13,7 @@ import { Sign } from './Sign'
 import { Staircase } from './Staircase'
 import { StepInHand } from './StepInHand'
 import { STATE_WORDS } from './words'
+import { useWords } from '../units/fields'
 import './proving.css'
 
 type View = Schemas['ProvingView']
@@ -56,6 +57,7 @@ export default function Proving() {
 
 function Stages({ rig, data, room, setRoom }: { rig: Rig; data: View; room: number | null; setRoom: (v: number | null) => void }) {
   const { unit } = usePreferences()
+  const { label } = useWords()
   const first = data.next ?? { stage: data.stages[0]!.number, key: data.stages[0]!.steps[0]?.key ?? '' }
   const [at, setAt] = useInAddress<string>('step', '')
   const found = data.stages.find((s) => s.steps.some((x) => x.key === at))
@@ -66,7 +68,7 @@ function Stages({ rig, data, room, setRoom }: { rig: Rig; data: View; room: numb
   return (
     <>
       <div className="provinghead">
-        <NumberField label="The room is at" kind="temperature" value={room} onChange={(v) => setRoom(v)} />
+        <NumberField label={label('room_c')} kind="temperature" value={room} onChange={(v) => setRoom(v)} />
         <span className="row">
           <a className="button" href={paper(rig.slug, data.room_c, unit, true)} download>
             On paper, blank

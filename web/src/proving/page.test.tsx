@@ -55,9 +55,15 @@ afterEach(() => {
   vi.restoreAllMocks()
 })
 
+const WORDS = [{ name: 'room_c', label: 'The room is at', kind: 'temperature', choices: [] }]
+const queries = () => {
+  const client = new QueryClient({ defaultOptions: { queries: { retry: false } } })
+  client.setQueryData(['fields'], WORDS)
+  return client
+}
 const around = (what: React.ReactNode, at = '/') =>
   render(
-    <QueryClientProvider client={new QueryClient({ defaultOptions: { queries: { retry: false } } })}>
+    <QueryClientProvider client={queries()}>
       <Preferences>
         <Reasons>
           <MemoryRouter initialEntries={[at]}>

@@ -220,45 +220,6 @@ def _tick(time_s: Array) -> float:
     return float(time_s[1] - time_s[0]) if len(time_s) > 1 else 1.0
 
 
-@dataclass(frozen=True)
-class Use:
-    """Energy in kWh, its price where prices are known, and the highest mean power over a quarter of an hour, W."""
-
-    energy_kwh: float
-    price: float | None
-    peak_w: float
-
-
-@dataclass(frozen=True)
-class Tariff:
-    """Price of a kWh by day and by night; the night from and to hours of the clock."""
-
-    day: float
-    night: float
-    night_from_h: float = 22.0
-    night_to_h: float = 6.0
-
-
-QUARTER_S = 900.0
-
-
-def use_of(c: Course, power_w: float, tariff: Tariff | None = None, begins_h: float = 0.0) -> Use:
-    """What a course uses when it begins at ``begins_h`` of the clock."""
-    step = np.diff(c.time_s, append=c.time_s[-1])
-    kwh = step * c.output / 100.0 * power_w / J_PER_KWH
-    price = None
-    if tariff is not None:
-        hour = (begins_h + c.time_s / 3600.0) % 24.0
-        a, b = tariff.night_from_h, tariff.night_to_h
-        night = (hour >= a) & (hour < b) if a <= b else (hour >= a) | (hour < b)
-        price = float((kwh * np.where(night, tariff.night, tariff.day)).sum())
-    used = np.concatenate(([0.0], np.cumsum(kwh)))
-    edges = np.append(c.time_s, c.time_s[-1])
-    later = np.interp(c.time_s + QUARTER_S, edges, used, right=used[-1])
-    peak = float((later - used[:-1]).max()) * J_PER_KWH / QUARTER_S
-    return Use(float(kwh.sum()), price, peak)
-
-
 def total_commanded(profile: Profile, conditions: Conditions) -> float:
     """How long it lasts if nothing ever waits, s, from where it begins here."""
     return commanded(profile, start_of(profile, conditions.begins_c, conditions.room_c))[-1].time_s

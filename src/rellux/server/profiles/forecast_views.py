@@ -11,16 +11,15 @@ from rellux.core.errors import refuse
 from rellux.core.findings import Finding
 from rellux.core.messages import span
 from rellux.core.profiles.controller_table import ControllerTable, ProgrammeForm, controller_table
+from rellux.core.profiles.energy import HOURS, Tariff, check_prices, use_of
 from rellux.core.profiles.feasible import (
     NotFollowed,
     SegmentForecast,
-    Tariff,
     Why,
     fastest,
     forecasts,
     marks,
     total_commanded,
-    use_of,
 )
 from rellux.core.profiles.findings import conditions_say, profile_findings
 from rellux.core.profiles.firmware import USUAL, FirmwareFile, template_from, written
@@ -34,8 +33,6 @@ from .domain import check_for, conditions_of, heated_rig
 
 POINTS = 500
 """Rows of a picture."""
-HOURS = 24.0
-DEAREST = 1e6
 
 
 @dataclass(frozen=True)
@@ -190,15 +187,7 @@ def forecast(slug: str, given: Tried) -> ForecastView:
 
 def _check(given: Tried) -> None:
     """Raises ``Refused`` for conditions that cannot be."""
-    hours = {"begins_h": given.begins_h, "finish_h": given.finish_h}
-    if given.tariff:
-        hours |= {"tariff.night_from_h": given.tariff.night_from_h, "tariff.night_to_h": given.tariff.night_to_h}
-        for name in ("day", "night"):
-            if not 0 <= getattr(given.tariff, name) <= DEAREST:
-                raise refuse(f"tariff.{name}", "no price of a kWh", f"0…{DEAREST:g}")
-    for name, hour in hours.items():
-        if hour is not None and not 0 <= hour <= HOURS:
-            raise refuse(name, "a day has 24 hours", "0…24 h")
+    check_prices(given.tariff, begins_h=given.begins_h, finish_h=given.finish_h)
     if given.begins_c is not None and not COLDEST_C <= given.begins_c <= HOTTEST_C:
         raise refuse("begins_c", "the rig is not at that", span(COLDEST_C, HOTTEST_C, "°C"))
 
