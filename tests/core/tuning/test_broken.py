@@ -69,6 +69,7 @@ def pulses(dead_s, even=True, seed=3):
     return Stretch(t[late], y[late], u[late], 20.0, earlier_s=t[~late], earlier_output=u[~late])
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("dead_s", [100.0, 500.0])
 def test_even_pulses_do_not_tell_one_cycle_of_dead_time_from_the_next(dead_s):
     even, found = identify(pulses(dead_s)), identify(pulses(dead_s, even=False))
@@ -81,6 +82,7 @@ def test_few_cycles_do_not_tell_a_dead_time_longer_than_one():
     assert not found.verdict.usable and "even cycles" in found.verdict_reason, found.verdict_reason
 
 
+@pytest.mark.slow
 @pytest.mark.parametrize("told", [True, False])
 def test_what_its_reading_switched_has_a_dead_time_shorter_than_a_cycle(told):
     """Cycles on and off without the heat-up: with the set-point beside them they say it themselves."""

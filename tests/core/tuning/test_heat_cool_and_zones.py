@@ -57,6 +57,7 @@ def test_heat_and_cool_do_not_take_turns_and_their_heat_up_is_without_the_cooler
     assert day.coolings <= 1 and above < 25.0
 
 
+@pytest.mark.slow
 def test_what_follows_down_sooner_is_preferred_where_all_else_is_alike():
     """Its cooler far off as it is set: nearer it is sooner down. Where it stands as near already nothing is sooner."""
     process = FOPDT(1.2, 900.0, 3.0)
