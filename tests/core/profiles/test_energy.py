@@ -53,7 +53,7 @@ def test_energy_price_and_peak_are_those_of_a_meter_read_every_second(output, st
     assert found.price == pytest.approx(price, abs=1e-9)
     whole = np.concatenate((watts, np.zeros(900)))
     read = np.concatenate(([0.0], np.cumsum(whole)))
-    assert found.peak_w == pytest.approx(max(read[900:] - read[:-900]) / 900, rel=0.02, abs=1e-6)
+    assert found.peak_w == pytest.approx(max(read[900:] - read[:-900]) / 900, rel=1e-9, abs=1e-6)
 
 
 @pytest.mark.parametrize(

@@ -8,15 +8,15 @@ interface Props {
   value: string
   wiring: List
   /** The part whose first terminal is shown as how one is written. */
-  as?: number
+  like?: number
   problem?: Problem
   onChange: (value: string) => void
 }
 
 /** A terminal, typed as it is written; the browser completes it, with the number on the user's own part beside it. */
-export function Terminal({ label, value, wiring, as = 0, problem, onChange }: Props) {
+export function Terminal({ label, value, wiring, like = 0, problem, onChange }: Props) {
   const id = useId()
-  const example = wiring.parts[as]
+  const example = wiring.parts[like]
   return (
     <div className="field">
       <label htmlFor={id}>{label}</label>

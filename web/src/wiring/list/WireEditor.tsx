@@ -86,7 +86,14 @@ export function WireEditor({ rig, wiring, wire, picked, onDone }: Props) {
       <Conflict draft={form} />
       <div className="grid2">
         <Terminal label={label('a')} value={draft.a} wiring={wiring} onChange={(a) => set({ a })} problem={problemOf(error, 'a')} />
-        <Terminal label={label('b')} value={draft.b} wiring={wiring} as={1} onChange={(b) => set({ b })} problem={problemOf(error, 'b')} />
+        <Terminal
+          label={label('b')}
+          value={draft.b}
+          wiring={wiring}
+          like={1}
+          onChange={(b) => set({ b })}
+          problem={problemOf(error, 'b')}
+        />
         <SelectField
           label={label('area_mm2')}
           value={draft.area_mm2 == null ? '' : String(draft.area_mm2)}

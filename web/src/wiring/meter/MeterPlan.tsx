@@ -139,7 +139,7 @@ function OwnPair({ wiring, onPair }: { wiring: List; onPair: (pair: string) => v
       }}
     >
       <Terminal label="Also between" value={a} wiring={wiring} onChange={setA} />
-      <Terminal label="and" value={b} wiring={wiring} as={1} onChange={setB} />
+      <Terminal label="and" value={b} wiring={wiring} like={1} onChange={setB} />
       <button className="button" disabled={!a || !b}>
         Look here too
       </button>
